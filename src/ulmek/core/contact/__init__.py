@@ -1,0 +1,1 @@
+"""Search, overlap integration and pair laws."""

@@ -1,0 +1,1 @@
+"""Supports, loads and bolts."""

@@ -1,0 +1,1 @@
+"""Outlines, layered solids and recipes."""

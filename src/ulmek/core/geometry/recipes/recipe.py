@@ -1,0 +1,71 @@
+"""What a recipe is: named dimensions with limits, and a rule that makes a solid of them."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from ulmek.core.errors import GeometryError
+from ulmek.core.geometry.layered import LayeredSolid
+
+Values = Mapping[str, float]
+
+
+@dataclass(frozen=True)
+class Dimension:
+    """One dimension of a recipe: lengths in mm, counts without unit, both with valid limits."""
+
+    name: str
+    label: str
+    default: float
+    low: float
+    high: float
+    kind: Literal["length", "count"] = "length"
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """A parametric description that makes a part.
+
+    ``build`` gets a complete mapping of dimension names to values inside their limits.
+    """
+
+    kind: str
+    label: str
+    summary: str
+    dimensions: tuple[Dimension, ...]
+    build: Callable[[Values], LayeredSolid]
+
+    def solid(self, given: Values) -> LayeredSolid:
+        """The solid for ``given`` dimensions (mm); what is not given takes its default.
+
+        Raises
+        ------
+        GeometryError : an unknown dimension, a value outside its limits, or a combination that
+            no solid can have; ``where`` names the dimension.
+        """
+        return self.build(self.complete(given))
+
+    def complete(self, given: Values) -> dict[str, float]:
+        """All dimensions, defaults filled in and limits checked; raises as `solid` does."""
+        known = {d.name: d for d in self.dimensions}
+        for name in given:
+            if name not in known:
+                raise GeometryError(
+                    f"the recipe '{self.kind}' has no dimension '{name}'.",
+                    where=name,
+                    hint=f"Its dimensions are {', '.join(known)}.",
+                )
+        values = {}
+        for d in self.dimensions:
+            value = float(given.get(d.name, d.default))
+            unit = " mm" if d.kind == "length" else ""
+            if not d.low <= value <= d.high:
+                raise GeometryError(
+                    f"{d.label.lower()} is {value:g}{unit}, outside {d.low:g} to {d.high:g}{unit}.",
+                    where=d.name,
+                    hint="Give a value inside these limits.",
+                )
+            if d.kind == "count" and value != int(value):
+                raise GeometryError(f"{d.label.lower()} is {value:g}, not a whole number.", where=d.name)
+            values[d.name] = value
+        return values

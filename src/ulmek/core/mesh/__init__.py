@@ -1,0 +1,1 @@
+"""Quadrilateral outline meshes, sweeps to bricks, quality and skins."""

@@ -1,0 +1,131 @@
+"""Layered solids to bricks: the partition's quads swept through the layers."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.geometry.layered import LayeredSolid
+from ulmek.core.mesh.quads import PER_TURN, QuadMesh, mesh_partition
+from ulmek.core.mesh.volume import VolumeMesh, check_mesh
+
+
+def mesh_layered(
+    solid: LayeredSolid,
+    *,
+    size: float,
+    layers: int | None = None,
+    face_sizes: dict[str, float] | None = None,
+    per_turn: int = PER_TURN,
+) -> VolumeMesh:
+    """Bricks of about ``size`` (mm); ``layers`` fixes the number through the first layer's height.
+
+    ``face_sizes`` gives wanted sizes of named faces (mm). Side faces refine their segments;
+    horizontal faces refine the whole outline, since a sweep repeats it through the height.
+
+    Raises
+    ------
+    MeshError : from the outline mesher, or a check of the result that failed.
+    """
+    wanted = face_sizes or {}
+    segments, outline_size = _plan_sizes(solid, size, wanted)
+    flat = mesh_partition(solid.partition, size=outline_size, face_sizes=segments, per_turn=per_turn)
+    heights, layer_of = _levels(solid, size, layers)
+    mesh = _sweep(solid, flat, heights, layer_of)
+    check_mesh(mesh)
+    return mesh
+
+
+def _plan_sizes(solid: LayeredSolid, size: float, wanted: dict[str, float]) -> tuple[dict[str, float], float]:
+    segments: dict[str, float] = {}
+    outline = size
+    for layer in solid.layers:
+        for segment in solid.partition.segments:
+            name = solid.face_name(layer.name, "side", segment.name)
+            if name in wanted:
+                segments[segment.name] = min(wanted[name], segments.get(segment.name, np.inf))
+        for region in layer.regions:
+            for kind in ("top", "bottom"):
+                outline = min(outline, wanted.get(solid.face_name(layer.name, kind, region), np.inf))
+    return segments, outline
+
+
+def _levels(solid: LayeredSolid, size: float, layers: int | None) -> tuple[NDArray[np.float64], list[int]]:
+    heights, layer_of = [solid.layers[0].bottom], []
+    for index, layer in enumerate(solid.layers):
+        natural = max(2, round((layer.top - layer.bottom) / size))
+        n = layers if layers is not None and index == 0 else natural
+        heights += list(np.linspace(layer.bottom, layer.top, n + 1)[1:])
+        layer_of += [index] * n
+    return np.array(heights), layer_of
+
+
+def _sweep(solid: LayeredSolid, flat: QuadMesh, heights: NDArray[np.float64], layer_of: list[int]) -> VolumeMesh:
+    n_flat, n_slabs = len(flat.nodes), len(layer_of)
+    names = [r.name for r in solid.partition.regions]
+    present = np.array([[name in solid.layers[k].regions for name in names] for k in layer_of])
+    here = present[:, flat.region]
+    bricks = []
+    for k in range(n_slabs):
+        q = flat.quads[here[k]]
+        bricks.append(np.hstack([q + k * n_flat, q + (k + 1) * n_flat]))
+    faces: dict[str, list[NDArray[np.int64]]] = {}
+    _name_horizontal(solid, flat, here, layer_of, faces)
+    _name_sides(solid, flat, present, layer_of, faces)
+    all_bricks = np.vstack(bricks)
+    used, compact = np.unique(all_bricks, return_inverse=True)
+    nodes = np.column_stack([flat.nodes[used % n_flat], heights[used // n_flat]])
+    numbers = np.full((n_slabs + 1) * n_flat, -1)
+    numbers[used] = np.arange(len(used))
+    cut_nodes, cut_above = _cut(solid, heights, all_bricks, nodes, numbers)
+    named = {name: numbers[np.vstack(quads)] for name, quads in faces.items()}
+    return VolumeMesh(nodes, compact.reshape(all_bricks.shape), named, cut_nodes, cut_above)
+
+
+def _name_horizontal(solid, flat, here, layer_of, faces) -> None:  # type: ignore[no-untyped-def]
+    n_flat, n_slabs = len(flat.nodes), len(layer_of)
+    names = [r.name for r in solid.partition.regions]
+    for level in range(n_slabs + 1):
+        below = here[level - 1] if level > 0 else np.zeros(len(flat.quads), bool)
+        above = here[level] if level < n_slabs else np.zeros(len(flat.quads), bool)
+        for kind, free, slab in (("top", below & ~above, level - 1), ("bottom", above & ~below, level)):
+            for region in np.unique(flat.region[free]):
+                quads = flat.quads[free & (flat.region == region)] + level * n_flat
+                name = solid.face_name(solid.layers[layer_of[slab]].name, kind, names[region])
+                faces.setdefault(name, []).append(quads if kind == "top" else quads[:, ::-1])
+
+
+def _name_sides(solid, flat, present, layer_of, faces) -> None:  # type: ignore[no-untyped-def]
+    n_flat = len(flat.nodes)
+    neighbours = _edge_regions(flat)
+    for k, layer in enumerate(layer_of):
+        left = np.array([r >= 0 and present[k, r] for r in range(present.shape[1])] + [False])
+        on_left, on_right = left[neighbours[:, 0]], left[neighbours[:, 1]]
+        for segment in np.unique(flat.edge_segment[on_left != on_right]):
+            for has, swap in ((on_left & ~on_right, False), (on_right & ~on_left, True)):
+                edges = flat.edges[has & (flat.edge_segment == segment)]
+                if not len(edges):
+                    continue
+                a, b = (edges[:, 1], edges[:, 0]) if swap else (edges[:, 0], edges[:, 1])
+                quads = np.column_stack([a, b, b + n_flat, a + n_flat]) + k * n_flat
+                name = solid.face_name(solid.layers[layer].name, "side", solid.partition.segments[segment].name)
+                faces.setdefault(name, []).append(quads)
+
+
+def _edge_regions(flat: QuadMesh) -> NDArray[np.int64]:
+    """Region left and right of every boundary edge, −1 where there is none."""
+    owner = {}
+    for quad, region in zip(flat.quads.tolist(), flat.region.tolist(), strict=True):
+        for i in range(4):
+            owner[(quad[i], quad[(i + 1) % 4])] = region
+    return np.array([[owner.get((a, b), -1), owner.get((b, a), -1)] for a, b in flat.edges.tolist()])
+
+
+def _cut(solid, heights, all_bricks, nodes, numbers):  # type: ignore[no-untyped-def]
+    cuts = [layer for layer in solid.layers if layer.cut]
+    if not cuts:
+        return np.zeros(0, np.int64), np.zeros(0, np.int64)
+    plane = cuts[0].bottom
+    at = np.flatnonzero(np.abs(nodes[:, 2] - plane) < 1e-9 * max(1.0, float(np.ptp(heights))))
+    bricks = numbers[all_bricks]
+    touching = np.isin(bricks, at).any(axis=1)
+    above = nodes[bricks].mean(axis=1)[:, 2] > plane
+    return at, np.flatnonzero(touching & above)

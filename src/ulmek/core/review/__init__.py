@@ -1,0 +1,1 @@
+"""Numbers that answer the analyst's questions."""

@@ -1,0 +1,1 @@
+"""Linear backends, assembly, the condensed path and its increments."""
