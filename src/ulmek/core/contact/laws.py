@@ -1,0 +1,92 @@
+"""Pair laws node by node: status from a trial state, and the rows that each status asks for."""
+
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.contact.interface import PairInterface
+from ulmek.core.solve.condensed import ContactNodes
+
+Array = NDArray[np.float64]
+
+# The active-set parameter c as a share of E/h; anything from 0.01 to 1000 gave the same answer.
+TRIAL_STIFFNESS = 0.3
+
+
+class Status(IntEnum):
+    """What a contact node does."""
+
+    OPEN = 0
+    STICKING = 1
+    SLIDING = 2
+
+
+@dataclass(frozen=True)
+class NodeLaws:
+    """Laws of all contact nodes as arrays: flags, friction coefficient, start gap, stiffnesses (N/mm³)."""
+
+    may_open: NDArray[np.bool_]
+    slides_freely: NDArray[np.bool_]
+    has_friction: NDArray[np.bool_]
+    is_penalty: NDArray[np.bool_]
+    mu: Array
+    gap: Array
+    trial: Array
+    penalty: Array
+
+    @staticmethod
+    def of(nodes: ContactNodes, interfaces: tuple[PairInterface, ...]) -> "NodeLaws":
+        """Spread the laws of the pairs over their nodes."""
+        laws = [f.pair.law for f in interfaces]
+
+        def spread(values: list, kind: type) -> NDArray:  # type: ignore[type-arg]
+            return np.array(values, kind)[nodes.pair] if values else np.zeros(0, kind)
+
+        may_open = spread([law.may_open for law in laws], bool)
+        friction = spread([law.may_slide == "friction" for law in laws], bool)
+        mu = spread([law.mu for law in laws], float)
+        return NodeLaws(
+            may_open=may_open,
+            slides_freely=spread([law.may_slide == "freely" for law in laws], bool) | (friction & (mu == 0)),
+            has_friction=friction & (mu > 0),
+            is_penalty=spread([f.pair.enforcement == "penalty" for f in interfaces], bool),
+            mu=np.where(friction, mu, 0.0),
+            # A pair that may not open moves from where it is: its gap does not count.
+            gap=np.where(may_open, nodes.gap, 0.0),
+            trial=TRIAL_STIFFNESS * nodes.stiffness,
+            penalty=spread([f.pair.penalty for f in interfaces], float) * nodes.stiffness,
+        )
+
+
+@dataclass(frozen=True)
+class Trial:
+    """Status of every node with the slip direction (n, 2) and the ratio µp/|τ| of sliding ones."""
+
+    status: NDArray[np.int64]
+    direction: Array
+    ratio: Array
+
+
+def judge(laws: NodeLaws, w: Array, traction: Array, w_old: Array, traction_old: Array) -> Trial:
+    """Status of each node for relative motions ``w`` and tractions (n, 3: t1, t2, n).
+
+    Exact: open when ``λn − c(wn + g) ≤ 0``, sliding when ``|λt − c(wt − wt_old)| > µ·that`` (Alart
+    and Curnier 1991). Penalty: the trial tractions follow from w alone.
+    """
+    closing = w[:, 2] + laws.gap
+    pressure = np.where(laws.is_penalty, -laws.penalty * closing, traction[:, 2] - laws.trial * closing)
+    slip = w[:, :2] - w_old[:, :2]
+    stuck = np.where(
+        laws.is_penalty[:, None],
+        traction_old[:, :2] - laws.penalty[:, None] * slip,
+        traction[:, :2] - laws.trial[:, None] * slip,
+    )
+    size = np.hypot(stuck[:, 0], stuck[:, 1])
+    limit = laws.mu * np.maximum(pressure, 0.0)
+    status = np.full(len(w), int(Status.STICKING))
+    status[laws.has_friction & (size > limit)] = Status.SLIDING
+    status[laws.may_open & (pressure <= 0)] = Status.OPEN
+    safe = np.maximum(size, 1e-300)
+    return Trial(status, stuck / safe[:, None], np.minimum(limit / safe, 1.0))

@@ -1,0 +1,187 @@
+"""Overlap of the facets of two sides, clipped in the plane of each facet of A and integrated."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+Array = NDArray[np.float64]
+
+# Six-point rule of degree 4 on the triangle (Dunavant 1985): exact for products of bilinear
+# functions on parallelograms.
+_A, _B = 0.445948490915965, 0.091576213509771
+_WA, _WB = 0.223381589678011, 0.109951743655322
+RULE = np.array(
+    [
+        [_A, _A, _WA],
+        [1 - 2 * _A, _A, _WA],
+        [_A, 1 - 2 * _A, _WA],
+        [_B, _B, _WB],
+        [1 - 2 * _B, _B, _WB],
+        [_B, 1 - 2 * _B, _WB],
+    ]
+)
+# Facets whose normals are closer than about 102° do not face each other.
+LEAST_OPPOSITION = -0.2
+# Overlaps below this share of the facet are rounding, not geometry.
+LEAST_SHARE = 1e-9
+
+
+@dataclass(frozen=True)
+class Overlap:
+    """Integrals over the covered part of each facet of A.
+
+    mass (n_a, 4, 4): ∫φᴬφᴬ; gap (n_a, 4): ∫φᴬ g, g positive when open (mm³); and for every
+    overlapping couple its facets ``couple`` (k, 2) and ``mixed`` (k, 4, 4): ∫φᴬφᴮ, mm².
+    least_gap : smallest gap met at an integration point (mm), inf when nothing overlaps.
+    """
+
+    mass: Array
+    gap: Array
+    couple: NDArray[np.int64]
+    mixed: Array
+    least_gap: float
+
+
+def facet_normals(nodes: Array, quads: NDArray[np.int64]) -> Array:
+    """Unit normals (k, 3) of quads from their diagonals."""
+    d1 = nodes[quads[:, 2]] - nodes[quads[:, 0]]
+    d2 = nodes[quads[:, 3]] - nodes[quads[:, 1]]
+    n = np.cross(d1, d2)
+    return np.asarray(n / np.linalg.norm(n, axis=1, keepdims=True))
+
+
+def integrate_overlap(nodes: Array, quads_a: NDArray[np.int64], quads_b: NDArray[np.int64], *, search: float) -> Overlap:
+    """Overlap of sides A and B for gaps up to ``search`` (mm) and overlaps as deep."""
+    normals = facet_normals(nodes, quads_a)
+    candidates = _candidates(nodes, quads_a, quads_b, normals, search)
+    mass = np.zeros((len(quads_a), 4, 4))
+    gap = np.zeros((len(quads_a), 4))
+    mixed = np.zeros((len(candidates), 4, 4))
+    least = _integrate(nodes, quads_a, quads_b, normals, candidates, search, RULE, mass, gap, mixed)
+    kept = mixed.any(axis=(1, 2))
+    return Overlap(mass, gap, candidates[kept], mixed[kept], float(least))
+
+
+def _candidates(nodes, quads_a, quads_b, normals, search):  # type: ignore[no-untyped-def]
+    centre_a, centre_b = nodes[quads_a].mean(axis=1), nodes[quads_b].mean(axis=1)
+    reach_a = np.linalg.norm(nodes[quads_a] - centre_a[:, None], axis=2).max(axis=1)
+    reach_b = np.linalg.norm(nodes[quads_b] - centre_b[:, None], axis=2).max()
+    found = cKDTree(centre_b).query_ball_point(centre_a, reach_a + reach_b + search)
+    couples = np.array([(a, b) for a, bs in enumerate(found) for b in sorted(bs)], np.int64).reshape(-1, 2)
+    normals_b = facet_normals(nodes, quads_b)
+    facing = np.einsum("ij,ij->i", normals[couples[:, 0]], normals_b[couples[:, 1]]) < LEAST_OPPOSITION
+    return couples[facing]
+
+
+@njit(cache=True)
+def _clip(subject, count, ax, ay, bx, by, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Part of a convex polygon left of the line a → b (Sutherland and Hodgman 1974)."""
+    n = 0
+    for i in range(count):
+        j = (i + 1) % count
+        si = (bx - ax) * (subject[i, 1] - ay) - (by - ay) * (subject[i, 0] - ax)
+        sj = (bx - ax) * (subject[j, 1] - ay) - (by - ay) * (subject[j, 0] - ax)
+        if si >= 0:
+            out[n, 0], out[n, 1] = subject[i, 0], subject[i, 1]
+            n += 1
+        if (si > 0 and sj < 0) or (si < 0 and sj > 0):
+            t = si / (si - sj)
+            out[n, 0] = subject[i, 0] + t * (subject[j, 0] - subject[i, 0])
+            out[n, 1] = subject[i, 1] + t * (subject[j, 1] - subject[i, 1])
+            n += 1
+    return n
+
+
+@njit(cache=True)
+def _shape(xi, eta, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    out[0] = (1 - xi) * (1 - eta) / 4
+    out[1] = (1 + xi) * (1 - eta) / 4
+    out[2] = (1 + xi) * (1 + eta) / 4
+    out[3] = (1 - xi) * (1 + eta) / 4
+
+
+@njit(cache=True)
+def _inverse_bilinear(flat, x, y, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Shape values of the flat quad at (x, y), by Newton."""
+    xi = eta = 0.0
+    for _ in range(12):
+        _shape(xi, eta, out)
+        fx, fy = -x, -y
+        for k in range(4):
+            fx += out[k] * flat[k, 0]
+            fy += out[k] * flat[k, 1]
+        ax = (-(1 - eta) * flat[0, 0] + (1 - eta) * flat[1, 0] + (1 + eta) * flat[2, 0] - (1 + eta) * flat[3, 0]) / 4
+        ay = (-(1 - eta) * flat[0, 1] + (1 - eta) * flat[1, 1] + (1 + eta) * flat[2, 1] - (1 + eta) * flat[3, 1]) / 4
+        bx = (-(1 - xi) * flat[0, 0] - (1 + xi) * flat[1, 0] + (1 + xi) * flat[2, 0] + (1 - xi) * flat[3, 0]) / 4
+        by = (-(1 - xi) * flat[0, 1] - (1 + xi) * flat[1, 1] + (1 + xi) * flat[2, 1] + (1 - xi) * flat[3, 1]) / 4
+        det = ax * by - ay * bx
+        dxi = (-fx * by + fy * bx) / det
+        deta = (-ax * fy + ay * fx) / det
+        xi += dxi
+        eta += deta
+        if abs(dxi) + abs(deta) < 1e-13:
+            break
+    _shape(xi, eta, out)
+
+
+@njit(cache=True)
+def _integrate(nodes, quads_a, quads_b, normals, candidates, search, rule, mass, gap, mixed):  # type: ignore[no-untyped-def] # pragma: no cover
+    least = np.inf
+    poly, other = np.empty((16, 2)), np.empty((16, 2))
+    flat_a, flat_b = np.empty((4, 2)), np.empty((4, 2))
+    shape_a, shape_b = np.empty(4), np.empty(4)
+    for c in range(len(candidates)):
+        qa, qb, n = quads_a[candidates[c, 0]], quads_b[candidates[c, 1]], normals[candidates[c, 0]]
+        origin = (nodes[qa[0]] + nodes[qa[1]] + nodes[qa[2]] + nodes[qa[3]]) / 4
+        e1 = nodes[qa[1]] - nodes[qa[0]]
+        e1 = e1 - np.dot(e1, n) * n
+        e1 = e1 / np.sqrt(np.dot(e1, e1))
+        e2 = np.cross(n, e1)
+        for k in range(4):
+            flat_a[k, 0] = np.dot(nodes[qa[k]] - origin, e1)
+            flat_a[k, 1] = np.dot(nodes[qa[k]] - origin, e2)
+            flat_b[k, 0] = np.dot(nodes[qb[k]] - origin, e1)
+            flat_b[k, 1] = np.dot(nodes[qb[k]] - origin, e2)
+        count = 4
+        poly[:4] = flat_a
+        for k in range(4):
+            # B faces A, so its outline runs clockwise in this plane: take its edges backwards.
+            i, j = 3 - k, (6 - k) % 4
+            count = _clip(poly, count, flat_b[i, 0], flat_b[i, 1], flat_b[j, 0], flat_b[j, 1], other)
+            poly[:count] = other[:count]
+            if count < 3:
+                break
+        if count < 3:
+            continue
+        full = 0.0
+        for k in range(4):
+            m = (k + 1) % 4
+            full += (flat_a[k, 0] * flat_a[m, 1] - flat_a[k, 1] * flat_a[m, 0]) / 2
+        for t in range(1, count - 1):
+            ux, uy = poly[t, 0] - poly[0, 0], poly[t, 1] - poly[0, 1]
+            vx, vy = poly[t + 1, 0] - poly[0, 0], poly[t + 1, 1] - poly[0, 1]
+            area = (ux * vy - uy * vx) / 2
+            if area < LEAST_SHARE * full:
+                continue
+            for g in range(len(rule)):
+                x = poly[0, 0] + rule[g, 0] * ux + rule[g, 1] * vx
+                y = poly[0, 1] + rule[g, 0] * uy + rule[g, 1] * vy
+                _inverse_bilinear(flat_a, x, y, shape_a)
+                _inverse_bilinear(flat_b, x, y, shape_b)
+                distance = 0.0
+                for k in range(4):
+                    for d in range(3):
+                        distance += (shape_b[k] * nodes[qb[k], d] - shape_a[k] * nodes[qa[k], d]) * n[d]
+                if abs(distance) > search:
+                    continue
+                least = min(least, distance)
+                weight = area * rule[g, 2]
+                for k in range(4):
+                    gap[candidates[c, 0], k] += weight * shape_a[k] * distance
+                    for m in range(4):
+                        mass[candidates[c, 0], k, m] += weight * shape_a[k] * shape_a[m]
+                        mixed[c, k, m] += weight * shape_a[k] * shape_b[m]
+    return least

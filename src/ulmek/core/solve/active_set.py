@@ -1,0 +1,266 @@
+"""Exact and penalty contact on the condensed system: a semi-smooth Newton (active set) iteration."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import scipy.linalg as la
+from numpy.typing import NDArray
+
+from ulmek.core.contact.laws import NodeLaws, Status, Trial, judge
+from ulmek.core.solve.condensed import Condensed
+
+Array = NDArray[np.float64]
+
+# Change of the solution, relative, below which an iteration has converged.
+CONVERGED = 1e-9
+# Springs that hold what is loose for a moment, as a share of the contact springs (findings: harmless).
+LOOSE_SPRING = 1e-12
+
+
+@dataclass(frozen=True)
+class JointState:
+    """A converged state at the joint.
+
+    z (m,): relative motions then bolt shortenings (mm). forces (m,): contact forces on w then
+    bolt forces (N). w, traction (n, 3): the same per contact node, t1, t2, n (mm, MPa).
+    status (n,): `Status`.
+    """
+
+    z: Array
+    forces: Array
+    w: Array
+    traction: Array
+    status: NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Iteration:
+    """One iteration: relative change of the solution, nodes whose status changed, unknowns solved."""
+
+    number: int
+    change: float
+    status_changes: int
+    unknowns: int
+
+
+@dataclass(frozen=True)
+class BoltControl:
+    """Which bolts are force-controlled, and the wanted forces (N) or held shortenings (mm)."""
+
+    by_force: NDArray[np.bool_]
+    target: Array
+
+
+class JointSolver:
+    """Solves increments on one condensed system."""
+
+    def __init__(self, system: Condensed) -> None:
+        self.system = system
+        self.laws = NodeLaws.of(system.nodes, system.interfaces)
+        self.rows = system.nodes.rows
+        self.has_tangents = (self.rows[:, :2] >= 0).any(axis=1)
+
+    def start(self) -> JointState:
+        """The state at rest: touching nodes closed and sticking, the others open."""
+        n, m = len(self.system.nodes.pair), len(self.system.matrix)
+        touching = self.laws.gap <= 1e-6 * self._length()
+        status = np.where(touching | ~self.laws.may_open, int(Status.STICKING), int(Status.OPEN))
+        return JointState(np.zeros(m), np.zeros(m), np.zeros((n, 3)), np.zeros((n, 3)), status)
+
+    def _length(self) -> float:
+        nodes = self.system.model.nodes()
+        return float(np.ptp(nodes, axis=0).max())
+
+    def solve(
+        self,
+        old: JointState,
+        guess: JointState | None,
+        values: Array,
+        bolts: BoltControl,
+        *,
+        most: int,
+        report: Callable[[Iteration], None],
+    ) -> JointState | None:
+        """The state for load ``values``, or None when ``most`` iterations did not settle.
+
+        ``guess`` (an extrapolation) gives the first trial; without one the old status stands.
+        """
+        load = self.system.loads @ values
+        if guess is None:
+            trial = Trial(old.status, np.zeros((len(old.w), 2)), np.ones(len(old.w)))
+            trial = self._without_direction(trial)
+        else:
+            trial = judge(self.laws, guess.w, guess.traction, old.w, old.traction)
+        before = old if guess is None else guess
+        for number in range(1, most + 1):
+            z, unknowns = self._solve_once(trial, old, load, bolts)
+            if not np.all(np.isfinite(z)):
+                return None
+            now = self._state(z, load, trial.status)
+            following = judge(self.laws, now.w, now.traction, old.w, old.traction)
+            change = self._change(before, now)
+            flips = int(np.sum(following.status != trial.status))
+            residual = self._slip_residual(following, now)
+            report(Iteration(number, max(change, residual), flips, unknowns))
+            settled = flips == 0 and residual < CONVERGED
+            if settled or (change < CONVERGED and residual < CONVERGED):
+                return now
+            before, trial = now, following
+        return None
+
+    def _without_direction(self, trial: Trial) -> Trial:
+        status = trial.status.copy()
+        status[status == Status.SLIDING] = Status.STICKING
+        return Trial(status, trial.direction, trial.ratio)
+
+    def _change(self, a: JointState, b: JointState) -> float:
+        motion = np.max(np.abs(b.z - a.z), initial=0.0) / max(np.max(np.abs(b.z), initial=0.0), 1e-12)
+        force = np.max(np.abs(b.traction - a.traction), initial=0.0) / max(
+            np.max(np.abs(b.traction), initial=0.0), 1e-9
+        )
+        return float(max(motion, force))
+
+    def _slip_residual(self, trial: Trial, now: JointState) -> float:
+        sliding = trial.status == Status.SLIDING
+        if not sliding.any():
+            return 0.0
+        pressure = now.traction[sliding, 2]
+        wanted = (self.laws.mu[sliding] * pressure)[:, None] * trial.direction[sliding]
+        wrong = np.abs(now.traction[sliding, :2] - wanted).max()
+        return float(wrong / max(np.abs(now.traction).max(), 1e-9))
+
+    def _state(self, z: Array, load: Array, status: NDArray[np.int64]) -> JointState:
+        forces = self.system.matrix @ z - load
+        padded = np.append(z, 0.0)
+        padded_forces = np.append(forces, 0.0)
+        w, traction = padded[self.rows], padded_forces[self.rows] / self.system.nodes.area[:, None]
+        return JointState(z, forces, w, traction, status)
+
+    def _solve_once(self, trial: Trial, old: JointState, load: Array, bolts: BoltControl) -> tuple[Array, int]:
+        """One linear solve for the rows that are not known: open, sliding, penalty, tightened bolts."""
+        matrix, rows, laws = self.system.matrix, self.rows, self.laws
+        n_w = self.system.n_w
+        is_open, slides = trial.status == Status.OPEN, trial.status == Status.SLIDING
+        closed = ~is_open
+        known = np.zeros(len(matrix))
+        self._put(known, rows[:, 2], -laws.gap, closed & ~laws.is_penalty)
+        stuck = closed & ~slides & ~laws.is_penalty
+        for t in (0, 1):
+            self._put(known, rows[:, t], old.w[:, t], stuck)
+        known[n_w:][~bolts.by_force] = bolts.target[~bolts.by_force]
+        unknown = np.zeros(len(matrix), bool)
+        unknown[n_w:] = bolts.by_force
+        for k in (0, 1, 2):
+            solve_here = is_open | laws.is_penalty | (slides if k < 2 else np.zeros_like(slides))
+            unknown[rows[solve_here & (rows[:, k] >= 0), k]] = True
+        known[unknown] = 0.0
+        index = np.flatnonzero(unknown)
+        if not len(index):
+            return known, 0
+        rest = load - matrix @ known
+        jacobian = matrix[np.ix_(index, index)]
+        right = rest[index]
+        position = np.full(len(matrix), -1)
+        position[index] = np.arange(len(index))
+        right[position[n_w:][bolts.by_force]] += bolts.target[bolts.by_force]
+        jacobian[np.diag_indices(len(index))] += LOOSE_SPRING * self._spring_scale(index)
+        self._penalty_rows(jacobian, right, position, trial, old)
+        is_unsymmetric = self._sliding_rows(jacobian, right, position, index, rest, trial, old)
+        if is_unsymmetric:
+            solution = la.lu_solve(
+                la.lu_factor(jacobian, overwrite_a=True, check_finite=False), right, check_finite=False
+            )
+        else:
+            solution = la.solve(jacobian, right, assume_a="sym", overwrite_a=True, check_finite=False)
+        known[index] = solution
+        return known, len(index)
+
+    @staticmethod
+    def _put(target: Array, rows: NDArray[np.int64], values: Array, where: NDArray[np.bool_]) -> None:
+        chosen = where & (rows >= 0)
+        target[rows[chosen]] = values[chosen]
+
+    def _spring_scale(self, index: NDArray[np.int64]) -> Array:
+        scale = np.append(self.system.spring, np.zeros(len(self.system.matrix) - self.system.n_w))
+        return scale[index]
+
+    def _penalty_rows(self, jacobian: Array, right: Array, position: NDArray[np.int64], trial: Trial, old: JointState) -> None:
+        """``a λn = −aε(wn + g)`` and, sticking, ``a λt = aλt_old − aε(wt − wt_old)``."""
+        laws, area = self.laws, self.system.nodes.area
+        closed = laws.is_penalty & (trial.status != Status.OPEN)
+        if not closed.any():
+            return
+        stiffness = area * laws.penalty
+        for k in (0, 1, 2):
+            here = np.flatnonzero(closed & (self.rows[:, k] >= 0))
+            if k < 2:
+                here = here[trial.status[here] == Status.STICKING]
+            at = position[self.rows[here, k]]
+            jacobian[at, at] += stiffness[here]
+            if k == 2:
+                right[at] -= stiffness[here] * laws.gap[here]
+            else:
+                right[at] += stiffness[here] * old.w[here, k] + area[here] * old.traction[here, k]
+
+    def _sliding_rows(
+        self,
+        jacobian: Array,
+        right: Array,
+        position: NDArray[np.int64],
+        index: NDArray[np.int64],
+        rest: Array,
+        trial: Trial,
+        old: JointState,
+    ) -> bool:
+        """Replace the tangential rows of sliding nodes, along s and across q.
+
+        Along: ``s·λt − µλn = 0``. Across, exact: ``(1−e) q·λt + e c q·(wt − wt_old) = 0``;
+        penalty: ``q·λt = e (q·λt_old − ε q·(wt − wt_old))``, with e = µp/|τ| of the trial.
+        """
+        laws, area = self.laws, self.system.nodes.area
+        both = (self.rows[:, 0] >= 0) & (self.rows[:, 1] >= 0) & (self.rows[:, 2] >= 0)
+        sliding = trial.status == Status.SLIDING
+        one_way = self._one_way_rows(jacobian, right, position, index, rest, trial)
+        nodes = np.flatnonzero(sliding & both)
+        if not len(nodes):
+            return one_way
+        r1, r2, rn = self.rows[nodes].T
+        p1, p2 = position[r1], position[r2]
+        s, e = trial.direction[nodes], trial.ratio[nodes]
+        q = np.column_stack([-s[:, 1], s[:, 0]])
+        mu, a = laws.mu[nodes], area[nodes]
+        is_penalty = laws.is_penalty[nodes]
+        stiffness = np.where(is_penalty, laws.penalty[nodes], laws.trial[nodes])
+        share = np.where(is_penalty, 1.0, 1.0 - e)
+        j1, j2 = jacobian[p1].copy(), jacobian[p2].copy()
+        jn = self.system.matrix[np.ix_(rn, index)]
+        along = s[:, :1] * j1 + s[:, 1:] * j2 - mu[:, None] * jn
+        across = share[:, None] * (q[:, :1] * j1 + q[:, 1:] * j2)
+        k = np.arange(len(nodes))
+        across[k, p1] += e * stiffness * a * q[:, 0]
+        across[k, p2] += e * stiffness * a * q[:, 1]
+        jacobian[p1], jacobian[p2] = along, across
+        t1, t2 = rest[r1], rest[r2]
+        right[p1] = s[:, 0] * t1 + s[:, 1] * t2 - mu * rest[rn]
+        start = np.einsum("ij,ij->i", q, old.w[nodes, :2])
+        carried = np.where(is_penalty, e * a * np.einsum("ij,ij->i", q, old.traction[nodes, :2]), 0.0)
+        right[p2] = share * (q[:, 0] * t1 + q[:, 1] * t2) + e * stiffness * a * start + carried
+        return True
+
+    def _one_way_rows(
+        self, jacobian: Array, right: Array, position: NDArray[np.int64], index: NDArray[np.int64], rest: Array, trial: Trial
+    ) -> bool:
+        """Sliding nodes with one tangential row (on a symmetry plane): ``±λt − µλn = 0``."""
+        found = False
+        for k in (0, 1):
+            alone = (self.rows[:, k] >= 0) & (self.rows[:, 1 - k] < 0) & (self.rows[:, 2] >= 0)
+            nodes = np.flatnonzero((trial.status == Status.SLIDING) & alone)
+            if not len(nodes):
+                continue
+            found = True
+            rt, rn = self.rows[nodes, k], self.rows[nodes, 2]
+            at, sign, mu = position[rt], np.sign(trial.direction[nodes, k]), self.laws.mu[nodes]
+            jacobian[at] = sign[:, None] * jacobian[at] - mu[:, None] * self.system.matrix[np.ix_(rn, index)]
+            right[at] = sign * rest[rt] - mu * rest[rn]
+        return found

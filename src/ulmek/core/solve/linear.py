@@ -1,0 +1,181 @@
+"""Sparse symmetric factorization that keeps some unknowns: MKL PARDISO, or SuperLU where MKL is missing.
+
+Matrix ``[[A, B], [Bᵀ, D]]`` with A positive definite (eliminated) and the last ``n_kept`` unknowns
+kept. Both backends give the Schur complement ``S = D − Bᵀ A⁻¹ B``, condensed right-hand sides and
+the interior for given kept values.
+"""
+
+import ctypes
+import sys
+from typing import Any, Protocol
+
+import numpy as np
+import scipy.sparse as sp
+from numpy.typing import NDArray
+from scipy.sparse.linalg import splu
+
+from ulmek.core.errors import LooseError
+
+Array = NDArray[np.float64]
+
+
+class SchurFactor(Protocol):
+    """A factorization with kept unknowns."""
+
+    backend: str
+
+    def schur(self) -> Array:
+        """``S``, shape (n_kept, n_kept)."""
+        ...
+
+    def condense(self, load: Array) -> Array:
+        """``−Bᵀ A⁻¹ f`` for interior loads ``f`` (n, k): what they add to the kept rows, (n_kept, k)."""
+        ...
+
+    def interior(self, load: Array, kept: Array) -> Array:
+        """``A⁻¹ (f − B x_kept)`` for ``f`` (n, k) and ``x_kept`` (n_kept, k)."""
+        ...
+
+
+def factor_with_kept(matrix: sp.csr_matrix, n_kept: int, *, backend: str | None = None) -> SchurFactor:
+    """Factor a symmetric matrix (both triangles given), keeping the last ``n_kept`` unknowns.
+
+    Raises
+    ------
+    LooseError : the eliminated block is singular: something in the assembly is not held.
+    """
+    if backend != "superlu" and _mkl() is not None:
+        return _Pardiso(matrix, n_kept)
+    return _SuperLu(matrix, n_kept)
+
+
+def _mkl() -> Any:
+    try:
+        from pypardiso import PyPardisoSolver
+
+        return PyPardisoSolver()
+    except (ImportError, OSError):
+        return None
+
+
+def _refuse_singular() -> LooseError:
+    return LooseError(
+        "the assembly is not held even with every pair sticking: the stiffness is singular.",
+        hint="Run preflight: it names the parts that can move and how.",
+    )
+
+
+class _Pardiso:
+    """MKL PARDISO, mtype 2, with ``iparm[35] = 1`` (Schur complement) after findings on contact."""
+
+    backend = "pardiso"
+
+    def __init__(self, matrix: sp.csr_matrix, n_kept: int) -> None:
+        n = matrix.shape[0]
+        self.n, self.n_kept = n, n_kept
+        # PARDISO stops at the zero pivots of a kept block that floats: lift it, and lower S after.
+        lift = float(matrix.diagonal().max())
+        shift = np.concatenate([np.zeros(n - n_kept), np.full(n_kept, lift)])
+        upper = sp.triu(matrix + sp.diags(shift), format="csr")
+        upper.sort_indices()
+        self._a = upper.data
+        self._ia = (upper.indptr + 1).astype(np.int32)
+        self._ja = (upper.indices + 1).astype(np.int32)
+        self._perm = np.zeros(n, np.int32)
+        self._perm[n - n_kept :] = 1
+        self._pt = np.zeros(64, np.int64)
+        self._iparm = np.zeros(64, np.int32)
+        for index, value in ((0, 1), (1, 2), (9, 8), (17, -1), (34, 0), (35, 1)):
+            self._iparm[index] = value
+        self._lib = _mkl().libmkl
+        schur = np.zeros((n_kept, n_kept))
+        self._call(12, np.zeros(n), schur)
+        self._schur = (schur + schur.T) / 2 - lift * np.eye(n_kept)
+        self.entries = int(self._iparm[17])
+
+    def schur(self) -> Array:
+        return self._schur
+
+    def condense(self, load: Array) -> Array:
+        out = self._solve(331, np.vstack([load, np.zeros((self.n_kept, load.shape[1]))]))
+        return out[self.n - self.n_kept :]
+
+    def interior(self, load: Array, kept: Array) -> Array:
+        forward = self._solve(331, np.vstack([load, np.zeros((self.n_kept, load.shape[1]))]))
+        forward[self.n - self.n_kept :] = kept
+        return self._solve(333, forward)[: self.n - self.n_kept]
+
+    def _solve(self, phase: int, right: Array) -> Array:
+        b = np.asfortranarray(right)
+        x = np.zeros_like(b, order="F")
+        self._call(phase, b, x)
+        return x
+
+    def _call(self, phase: int, b: Array, x: Array) -> None:
+        def integer(value: int) -> Any:
+            return ctypes.byref(ctypes.c_int32(value))
+
+        def pointer(array: NDArray[Any], kind: Any) -> Any:
+            return array.ctypes.data_as(ctypes.POINTER(kind))
+
+        error = ctypes.c_int32(0)
+        self._lib.pardiso(
+            pointer(self._pt, ctypes.c_int64),
+            integer(1),
+            integer(1),
+            integer(2),
+            integer(phase),
+            integer(self.n),
+            pointer(self._a, ctypes.c_double),
+            pointer(self._ia, ctypes.c_int32),
+            pointer(self._ja, ctypes.c_int32),
+            pointer(self._perm, ctypes.c_int32),
+            integer(b.shape[1] if b.ndim == 2 else 1),
+            pointer(self._iparm, ctypes.c_int32),
+            integer(0),
+            pointer(b, ctypes.c_double),
+            pointer(x, ctypes.c_double),
+            ctypes.byref(error),
+        )
+        if error.value == -4:
+            raise _refuse_singular()
+        if error.value != 0:
+            raise LooseError(f"the linear solver gave up with error {error.value}.", hint="Use a smaller model.")
+
+    def __del__(self) -> None:
+        # At interpreter exit the modules are gone and the memory goes with the process.
+        if hasattr(self, "_lib") and not sys.is_finalizing():
+            self._call(-1, np.zeros(1), np.zeros(1))
+
+
+class _SuperLu:
+    """SciPy's SuperLU: an order slower, for machines on which MKL does not run."""
+
+    backend = "superlu"
+
+    def __init__(self, matrix: sp.csr_matrix, n_kept: int) -> None:
+        n = matrix.shape[0] - n_kept
+        csc = matrix.tocsc()
+        try:
+            self._lu = splu(csc[:n, :n], permc_spec="MMD_AT_PLUS_A", options={"SymmetricMode": True})
+        except RuntimeError as error:
+            raise _refuse_singular() from error
+        pivots = np.abs(self._lu.U.diagonal())
+        if pivots.min() < 1e-14 * pivots.max():
+            raise _refuse_singular()
+        self._coupling = csc[:n, n:]
+        self._kept = csc[n:, n:].toarray()
+        self.entries = int(self._lu.nnz)
+
+    def schur(self) -> Array:
+        out = self._kept.copy()
+        for start in range(0, out.shape[0], 64):
+            block = self._coupling[:, start : start + 64].toarray()
+            out[:, start : start + 64] -= self._coupling.T @ self._lu.solve(block)
+        return (out + out.T) / 2
+
+    def condense(self, load: Array) -> Array:
+        return np.asarray(-(self._coupling.T @ self._lu.solve(load)))
+
+    def interior(self, load: Array, kept: Array) -> Array:
+        return np.asarray(self._lu.solve(load - self._coupling @ kept))
