@@ -1,0 +1,14 @@
+"""Demo studies of one made-up machine: the sluice gate hoist of a canal lock."""
+
+from ulmek.demo.wall_bracket import wall_bracket
+from ulmek.study.schema import StudyDocument
+
+DEMOS = {"wall-bracket": wall_bracket}
+
+
+def demo_study(name: str) -> StudyDocument:
+    """A fresh copy of a demo study; KeyError when there is none of that name."""
+    return DEMOS[name]()
+
+
+__all__ = ["DEMOS", "demo_study"]

@@ -1,0 +1,68 @@
+"""Quantities written with their unit ("18 kN", "0.005 in") and their values in mm, N, MPa, tonne, s."""
+
+import re
+from functools import lru_cache
+from typing import Literal
+
+import pint
+
+from ulmek.core.errors import UnitError
+
+Kind = Literal["length", "force", "stress", "density", "angle"]
+
+# The internal unit of each kind; they are consistent with each other.
+INTERNAL: dict[Kind, str] = {
+    "length": "mm",
+    "force": "N",
+    "stress": "MPa",
+    "density": "tonne/mm**3",
+    "angle": "rad",
+}
+EXAMPLES: dict[Kind, str] = {
+    "length": "12 mm or 0.5 in",
+    "force": "18 kN or 400 lbf",
+    "stress": "210 GPa or 355 MPa",
+    "density": "7850 kg/m^3",
+    "angle": "30 deg",
+}
+# Number, then a unit of letters, digits, products, quotients and one-digit powers: no expressions.
+WRITTEN = re.compile(r"^\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d{1,3})?)\s*([A-Za-zµ°²³/*^0-9· ]{0,30})$")
+
+
+@lru_cache(maxsize=1)
+def _registry() -> pint.UnitRegistry:  # type: ignore[type-arg]
+    return pint.UnitRegistry(cache_folder=None)
+
+
+@lru_cache(maxsize=4096)
+def value_of(text: str, kind: Kind) -> float:
+    """Value of a written quantity in the internal unit of its kind.
+
+    >>> value_of("18 kN", "force"), value_of("1 in", "length")
+    (18000.0, 25.4)
+
+    Raises
+    ------
+    UnitError : no number, no unit, an unknown unit, or one that does not measure ``kind``.
+    """
+    match = WRITTEN.match(text)
+    hint = f"Write a {kind} with its unit, such as {EXAMPLES[kind]}."
+    if not match:
+        raise UnitError(f"'{text[:60]}' is not a number with a unit.", hint=hint)
+    number, unit = float(match[1]), match[2].strip()
+    if not unit:
+        raise UnitError(f"'{text}' has no unit.", hint=hint)
+    if re.search(r"\^\s*\d\d|\*\*|\d{2}", unit):
+        raise UnitError(f"'{unit}' is not a unit.", hint=hint)
+    try:
+        return float(_registry().Quantity(number, unit.replace("·", "*")).to(INTERNAL[kind]).magnitude)
+    except pint.DimensionalityError:
+        raise UnitError(f"'{text}' is not a {kind}.", hint=hint) from None
+    except Exception:  # pint raises many kinds for text that is no unit
+        raise UnitError(f"'{unit}' in '{text}' is not a known unit.", hint=hint) from None
+
+
+def unit_of(text: str) -> str:
+    """The unit part of a written quantity, as the user chose it."""
+    match = WRITTEN.match(text)
+    return match[2].strip() if match else ""
