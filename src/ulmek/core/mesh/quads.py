@@ -98,7 +98,8 @@ def _mesh_region(
     if region.pattern == "ring":
         inner = _facing(pts, rims[0], rims[1])
         width = float(np.mean(np.hypot(*(pts[rims[0]] - pts[inner]).T)))
-        rows = max(1, round(width / float(np.mean(field(pts[rims[0]])))))
+        # Between the fine spacing along the arcs and the wanted size: rings are seldom stressed evenly.
+        rows = max(1, round(width / np.sqrt(field.largest * float(np.mean(field(pts[rims[0]]))))))
         grid, quads = mapped.ring(pts[rims[0]], pts[inner], rows)
         on_rim = np.full(len(grid), -1)
         on_rim[: len(rims[0])] = rims[0]

@@ -30,8 +30,8 @@ class Increment:
 
     time: 0…1 within the step. values (n_loads,): load values (N, MPa, mm). u (n_nodes, 3) mm.
     joint: contact state. bolt_force, shortening (n_bolts,): N, mm. slid (n_contact, 2) mm: net
-    tangential motion while closed, slid_path (n_contact,) mm its length. dissipated (n_pairs,)
-    N·mm so far. contact_force (n_nodes, 3) N on the bodies.
+    tangential motion while closed, slid_path (n_contact,) mm its length, slip the part of this
+    increment. dissipated (n_pairs,) N·mm so far. contact_force (n_nodes, 3) N on the bodies.
     """
 
     step: int
@@ -44,6 +44,7 @@ class Increment:
     shortening: Array
     slid: Array
     slid_path: Array
+    slip: Array
     dissipated: Array
     iterations: int
 
@@ -248,6 +249,7 @@ def _accept(
             shortening=now.shortening,
             slid=now.slid,
             slid_path=now.slid_path,
+            slip=slid,
             dissipated=now.dissipated,
             iterations=iterations,
         )

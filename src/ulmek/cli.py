@@ -1,0 +1,189 @@
+"""The `ulmek` command."""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import typer
+
+from ulmek.core.errors import InputError, MeshError, UlmekError
+
+app = typer.Typer(help="What a bolted, pinned, pressed or geared joint does under load.", no_args_is_help=True)
+demo_app = typer.Typer(help="Demo studies of the sluice gate hoist.", no_args_is_help=True)
+app.add_typer(demo_app, name="demo")
+
+SOLVED, BAD_INPUT, NOT_CONVERGED = 0, 2, 3
+
+
+def _fail(error: UlmekError) -> NoReturn:
+    bad_input = isinstance(error, (InputError, MeshError)) or error.code == "loose"
+    typer.echo(f"ulmek: {error}", err=True)
+    raise typer.Exit(BAD_INPUT if bad_input else NOT_CONVERGED)
+
+
+def _load(file: Path) -> Any:
+    from ulmek.study.schema import read_study
+
+    try:
+        return read_study(file.read_bytes())
+    except OSError as error:
+        _fail(InputError(f"the file cannot be read: {error.strerror}.", where=str(file)))
+    except UlmekError as error:
+        _fail(error)
+
+
+@app.command()
+def serve(
+    port: Annotated[int | None, typer.Option(help="Port; ULMEK_PORT or 8321 by default.")] = None,
+    with_demo: Annotated[bool, typer.Option(help="Load and solve the demo studies that are missing.")] = False,
+) -> None:
+    """Serve the application on this machine."""
+    from ulmek.api.serve import serve_application
+
+    serve_application(port=port, with_demo=with_demo)
+
+
+@demo_app.command("list")
+def demo_list() -> None:
+    """Names of the demo studies."""
+    from ulmek.demo import DEMOS, demo_study
+
+    for name in DEMOS:
+        typer.echo(f"{name:16} {demo_study(name).notes}")
+
+
+@demo_app.command("write")
+def demo_write(name: str, file: Path) -> None:
+    """Write a demo study to a file."""
+    from ulmek.demo import DEMOS, demo_study
+
+    if name not in DEMOS:
+        _fail(InputError(f"there is no demo '{name}'.", hint=f"Known: {', '.join(DEMOS)}."))
+    try:
+        file.write_text(demo_study(name).model_dump_json(indent=2) + "\n")
+    except OSError as error:
+        _fail(InputError(f"the file cannot be written: {error.strerror}.", where=str(file)))
+
+
+@app.command()
+def check(file: Path, as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
+    """Preflight: what is loose, apart or unconnected, and how big the run will be."""
+    from ulmek.study.preflight import preflight
+
+    result = preflight(_load(file))
+    if as_json:
+        typer.echo(result.model_dump_json(indent=2))
+    else:
+        marks = {"stop": "STOP ", "watch": "watch", "good": "good "}
+        for f in result.findings:
+            typer.echo(f"{marks[f.grade]}  {f.text} {f'[{f.where}]' if f.where else ''} {f.hint}".rstrip())
+        for p in result.pairs:
+            gap = "not facing" if p.gap is None else f"{p.gap:.4g} mm"
+            typer.echo(f"pair   {p.id}: starting gap {gap}, covered {p.cover:.0%}")
+        if result.size:
+            s = result.size
+            typer.echo(f"size   {s.unknowns} unknowns, {s.joint_unknowns} at the joints, about {s.memory_mb:.0f} MB of memory")
+    if not result.may_run:
+        for f in result.findings:
+            if f.grade == "stop":
+                typer.echo(f"ulmek: {f.where}: {f.text} {f.hint}", err=True)
+        raise typer.Exit(BAD_INPUT)
+
+
+@app.command()
+def solve(
+    file: Path,
+    out: Annotated[Path | None, typer.Option(help="Folder for result.h5 and report.json.")] = None,
+    as_json: Annotated[bool, typer.Option("--json")] = False,
+) -> None:
+    """Check and solve a study."""
+    from ulmek.runs.solve import report_of, solve_study, write_report
+    from ulmek.study.preflight import preflight
+
+    study = _load(file)
+    stops = [f for f in preflight(study).findings if f.grade == "stop"]
+    if stops:
+        for f in stops:
+            typer.echo(f"ulmek: {f.where}: {f.text} {f.hint}", err=True)
+        raise typer.Exit(BAD_INPUT)
+    try:
+        outcome = solve_study(study, folder=out, tell=lambda _: None if as_json else _say(_))
+    except UlmekError as error:
+        _fail(error)
+    report = report_of(study, outcome)
+    if out is not None:
+        write_report(out, report)
+    if as_json:
+        typer.echo(json.dumps(report, indent=2))
+    else:
+        _print_ledger(study, outcome)
+    if outcome.status != "solved":
+        typer.echo(f"ulmek: {outcome.where}: {outcome.message} {outcome.hint}", err=True)
+        raise typer.Exit(NOT_CONVERGED)
+
+
+def _say(event: dict[str, Any]) -> None:
+    if event["kind"] == "increment":
+        s = event["summary"]
+        typer.echo(f"step {s['step'] + 1}, {s['time']:.0%}: converged in {s['iterations']} iterations")
+    elif event["kind"] == "cutback":
+        typer.echo(f"step {event['step'] + 1}, {event['time']:.0%}: increment halved to {event['size']:.3g}")
+
+
+def _print_ledger(study: Any, outcome: Any) -> None:
+    from ulmek.study.ledger import build_ledger
+
+    if not outcome.summaries:
+        return
+    ledger = build_ledger(study, outcome.summaries, len(outcome.summaries) - 1)
+    for row in ledger.rows:
+        for label in ("pressure", "penetration", "sliding", "yielding"):
+            cell = getattr(row, label)
+            if cell is not None and cell.value is not None:
+                typer.echo(f"{row.name:26} {label:12} {cell.value:10.4g} {cell.unit:9} {cell.verdict}")
+    for remark in ledger.remarks:
+        typer.echo(f"* {remark['text']}")
+    typer.echo(f"balance closes to {ledger.closing_error:.1e}")
+
+
+@app.command()
+def verify(
+    only: Annotated[str | None, typer.Option(help="Run one case.")] = None,
+    as_json: Annotated[bool, typer.Option("--json")] = False,
+    write: Annotated[Path | None, typer.Option(help="Write the table as Markdown.")] = None,
+) -> None:
+    """Run the verification cases against their closed forms."""
+    from ulmek.verify import CASES, run_cases, table
+
+    if only is not None and only not in CASES:
+        _fail(InputError(f"there is no case '{only}'.", hint=f"Known: {', '.join(CASES)}."))
+    results = run_cases([only] if only else list(CASES))
+    if as_json:
+        typer.echo(json.dumps([r.as_dict() for r in results], indent=2))
+    else:
+        typer.echo(table(results))
+    if write is not None:
+        write.write_text(f"# Verification\n\nWritten by `ulmek verify --write`.\n\n{table(results)}\n")
+    if not all(r.inside for r in results):
+        raise typer.Exit(1)
+
+
+@app.command()
+def export(result: Path, to: Annotated[str, typer.Option(help="vtu or csv")], folder: Path) -> None:
+    """Write a result folder's fields in open formats."""
+    from ulmek.store.export import export_result
+
+    try:
+        for written in export_result(result, to, folder):
+            typer.echo(str(written))
+    except UlmekError as error:
+        _fail(error)
+
+
+def main() -> None:
+    """Entry point."""
+    try:
+        app()
+    except KeyboardInterrupt:
+        sys.exit(130)

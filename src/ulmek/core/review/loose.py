@@ -1,0 +1,121 @@
+"""Loose motions: rigid motions of the parts that no support and no pair stops."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.contact.interface import PairInterface
+from ulmek.core.model import Model
+
+Array = NDArray[np.float64]
+
+MOTIONS = ("along x", "along y", "along z", "turning about x", "turning about y", "turning about z")
+# Rigid motions are null when their share of the largest constraint is below this (rounding is 1e-15).
+NULL = 1e-10
+
+
+@dataclass(frozen=True)
+class LooseMotion:
+    """A body that can move, and how: entries of `MOTIONS`, or one combined motion.
+
+    direction (6,): a sample rigid motion, three translations (mm) and three turns (rad, about the
+    body's middle), scaled so that the largest motion in the body is 1 mm.
+    """
+
+    body: str
+    motions: tuple[str, ...]
+    direction: tuple[float, ...]
+
+
+def loose_motions(
+    model: Model, interfaces: list[PairInterface], *, touching: float, with_friction: bool = True
+) -> list[LooseMotion]:
+    """Motions that nothing stops, treating closed pairs as holding in both senses.
+
+    A contact node holds along its normal when its gap is at most ``touching`` (mm) or the pair
+    may not open; tangentially when its law resists sliding (friction only if ``with_friction``).
+    """
+    centres, sizes = _frames(model)
+    gram = np.zeros((6 * len(model.bodies), 6 * len(model.bodies)))
+    _hold_supports(model, centres, sizes, gram)
+    for interface in interfaces:
+        _hold_pair(model, interface, centres, sizes, gram, touching, with_friction)
+    values, vectors = np.linalg.eigh(gram)
+    null = vectors[:, values < NULL * max(float(values.max()), 1e-300)]
+    found = []
+    for i, body in enumerate(model.bodies):
+        block = null[6 * i : 6 * i + 6]
+        if not block.size or np.abs(block).max() < 1e-6:
+            continue
+        found.append(_describe(body.name, block, float(sizes[i])))
+    return found
+
+
+def _describe(name: str, block: Array, size: float) -> LooseMotion:
+    u, s, _ = np.linalg.svd(block, full_matrices=False)
+    span = u[:, s > 1e-6]
+    free = [k for k in range(6) if np.linalg.norm(span[k]) > 1 - 1e-6]
+    motions = tuple(MOTIONS[k] for k in free) or ("a combined slide and turn",)
+    direction = np.zeros(6)
+    direction[free[0] if free else 0] = 1.0
+    if not free:
+        direction = span[:, 0] / np.abs(span[:, 0]).max()
+    direction[3:] /= size
+    return LooseMotion(name, motions, tuple(float(d) for d in direction))
+
+
+def _frames(model: Model) -> tuple[Array, Array]:
+    boxes = [(b.mesh.nodes.min(axis=0), b.mesh.nodes.max(axis=0)) for b in model.bodies]
+    centres = np.array([(low + high) / 2 for low, high in boxes])
+    sizes = np.array([np.linalg.norm(high - low) / 2 for low, high in boxes])
+    return centres, sizes
+
+
+def _rigid_rows(directions: Array, points: Array, centre: Array, size: float) -> Array:
+    """Motion along ``directions`` (n, 3) at ``points`` for the six rigid unknowns, turns scaled by size."""
+    arm = points - centre
+    return np.hstack([directions, np.cross(arm, directions) / size])
+
+
+def _hold_supports(model: Model, centres: Array, sizes: Array, gram: Array) -> None:
+    nodes, offsets = model.nodes(), model.offsets()
+    held = [(s.faces, [k for k in range(3) if s.components[k]]) for s in model.supports]
+    held += [
+        (load.faces, [int(np.argmax(np.abs(load.direction)))]) for load in model.loads if load.kind == "displacement"
+    ]
+    for faces, components in held:
+        for face in faces:
+            i = model.body_index(face.body)
+            at = nodes[np.unique(model.bodies[i].mesh.faces[face.name]) + offsets[i]]
+            for component in components:
+                direction = np.tile(np.eye(3)[component], (len(at), 1))
+                rows = _rigid_rows(direction, at, centres[i], float(sizes[i])) / np.sqrt(len(at))
+                gram[6 * i : 6 * i + 6, 6 * i : 6 * i + 6] += rows.T @ rows
+
+
+def _hold_pair(
+    model: Model, interface: PairInterface, centres: Array, sizes: Array, gram: Array, touching: float, with_friction: bool
+) -> None:
+    law = interface.pair.law
+    nodes, offsets = model.nodes(), model.offsets()
+    holds = np.ones(len(interface.node), bool) if not law.may_open else interface.gap <= touching
+    tangential = law.may_slide == "no" or (law.has_tangents and with_friction)
+    body_a = np.searchsorted(offsets, interface.node, side="right") - 1
+    # The other body of a contact node: the one that carries most of its row's B side.
+    scalar = interface.rows[2::3].tocsr()
+    for n in np.flatnonzero(holds):
+        columns = scalar.indices[scalar.indptr[n] : scalar.indptr[n + 1]] // 3
+        owners = np.searchsorted(offsets, columns, side="right") - 1
+        weight = np.abs(scalar.data[scalar.indptr[n] : scalar.indptr[n + 1]])
+        weight[owners == body_a[n]] = 0.0
+        if weight.sum() == 0:
+            continue
+        a, b = int(body_a[n]), int(owners[np.argmax(weight)])
+        directions = interface.frame[n] if tangential else interface.frame[n, 2:]
+        at = np.tile(nodes[interface.node[n]], (len(directions), 1))
+        rows = np.zeros((len(directions), gram.shape[0]))
+        rows[:, 6 * a : 6 * a + 6] = _rigid_rows(directions, at, centres[a], float(sizes[a]))
+        rows[:, 6 * b : 6 * b + 6] = -_rigid_rows(directions, at, centres[b], float(sizes[b]))
+        pick = np.r_[6 * a : 6 * a + 6, 6 * b : 6 * b + 6]
+        gram[np.ix_(pick, pick)] += rows[:, pick].T @ rows[:, pick] / len(interface.node)

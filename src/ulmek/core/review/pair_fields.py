@@ -1,0 +1,137 @@
+"""What happens on each pair: fields at the nodes of side A, shares, forces and extremes."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.contact.laws import Status
+from ulmek.core.solve.condensed import Condensed
+from ulmek.core.solve.history import Increment
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class PairFields:
+    """Fields at the nodes of side A of one pair.
+
+    pressure, frictional_stress (n,) MPa; gap, penetration, sliding (n,) mm (gap positive when
+    open, sliding the path length while closed); status (n,): `Status`. friction (n, 3) MPa: the
+    frictional stress on side A as a vector. area (n,) mm².
+    """
+
+    pressure: Array
+    frictional_stress: Array
+    gap: Array
+    penetration: Array
+    sliding: Array
+    status: NDArray[np.int64]
+    friction: Array
+    normal: Array
+    area: Array
+
+
+def pair_fields(system: Condensed, increment: Increment, index: int) -> PairFields:
+    """Fields of pair number ``index`` at an increment."""
+    at = system.nodes.pair == index
+    interface = system.interfaces[index]
+    traction, frame = increment.joint.traction[at], interface.frame
+    relative = (interface.rows @ increment.u.ravel()).reshape(-1, 3)
+    gap = relative[:, 2] + system.nodes.gap[at]
+    if interface.pair.enforcement == "exact":
+        # Rounding of the back-substitution is not a gap: closed nodes lie at zero by construction.
+        gap = np.where(increment.joint.status[at] == Status.OPEN, gap, increment.joint.w[at, 2] + system.nodes.gap[at])
+    friction = np.einsum("nk,nkx->nx", traction[:, :2], frame[:, :2])
+    status = increment.joint.status[at].copy()
+    slides_freely = not interface.pair.law.has_tangents
+    if slides_freely:
+        status[status == Status.STICKING] = Status.SLIDING
+    return PairFields(
+        pressure=traction[:, 2],
+        frictional_stress=np.hypot(traction[:, 0], traction[:, 1]),
+        gap=gap,
+        penetration=np.maximum(-gap, 0.0) if interface.pair.law.may_open else np.zeros(len(gap)),
+        sliding=increment.slid_path[at],
+        status=status,
+        friction=friction,
+        normal=frame[:, 2],
+        area=system.nodes.area[at],
+    )
+
+
+@dataclass(frozen=True)
+class PairSummary:
+    """One pair at one increment, forces in N, stresses in MPa, lengths in mm.
+
+    force (3,): on side A. normal_force: sum of pressure over the faces; friction_force: size of
+    the resultant of the frictional stress. Shares are of the area that the pair covers.
+    as_one: how much of this increment's sliding is one rigid motion of the closed nodes (0…1).
+    squeeze: pressure · h/E, what one element gives under the peak pressure, to judge penetration by.
+    """
+
+    normal_force: float
+    friction_force: float
+    force: tuple[float, float, float]
+    peak_pressure: float
+    max_penetration: float
+    max_sliding: float
+    share_open: float
+    share_sticking: float
+    share_sliding: float
+    max_gap: float
+    dissipated: float
+    as_one: float
+    squeeze: float
+
+
+def summarise_pair(system: Condensed, increment: Increment, index: int) -> PairSummary:
+    """Extremes, shares and resultants of one pair."""
+    f = pair_fields(system, increment, index)
+    total = f.area.sum()
+    stiffness = system.nodes.stiffness[system.nodes.pair == index]
+
+    def share(status: Status) -> float:
+        return float(f.area[f.status == status].sum() / total)
+
+    normal = f.pressure * f.area
+    pressing = (normal[:, None] * f.normal).sum(axis=0)
+    rubbing = (f.friction * f.area[:, None]).sum(axis=0)
+    force = pressing + rubbing
+    closed = f.status != Status.OPEN
+    return PairSummary(
+        normal_force=float(normal.sum()),
+        friction_force=float(np.linalg.norm(rubbing)),
+        force=(float(force[0]), float(force[1]), float(force[2])),
+        peak_pressure=float(f.pressure.max(initial=0.0)),
+        max_penetration=float(f.penetration.max(initial=0.0)),
+        max_sliding=float(f.sliding[closed].max(initial=0.0)),
+        share_open=share(Status.OPEN),
+        share_sticking=share(Status.STICKING),
+        share_sliding=share(Status.SLIDING),
+        max_gap=float(f.gap.max(initial=0.0)),
+        dissipated=float(increment.dissipated[index]),
+        as_one=_moved_as_one(system, increment, index, closed),
+        squeeze=float((f.pressure / stiffness).max(initial=0.0)),
+    )
+
+
+def _moved_as_one(system: Condensed, increment: Increment, index: int, closed: NDArray[np.bool_]) -> float:
+    """Share of the slip (squared, by area) that the best-fitting rigid motion explains."""
+    at = np.flatnonzero(system.nodes.pair == index)[closed]
+    frame = system.interfaces[index].frame[closed]
+    slip = np.einsum("nk,nkx->nx", increment.slip[at], frame[:, :2])
+    weight = np.sqrt(system.nodes.area[at])[:, None, None]
+    total = float(np.sum((weight[..., 0] * slip) ** 2))
+    if total < 1e-24:
+        return 0.0
+    x = system.model.nodes()[system.nodes.node[at]]
+    arm = x - x.mean(axis=0)
+    extent = max(float(np.abs(arm).max()), 1e-9)
+    turns = np.stack([np.cross(axis, arm) for axis in np.eye(3)], axis=2) / extent
+    rigid = np.concatenate([np.broadcast_to(np.eye(3), turns.shape), turns], axis=2)
+    rigid = np.einsum("nkx,nxj->nkj", frame[:, :2], rigid)
+    flat = (rigid * weight).reshape(-1, 6)
+    wanted = (increment.slip[at] * weight[..., 0]).ravel()
+    fitted = flat @ np.linalg.lstsq(flat, wanted, rcond=1e-9)[0]
+    return float(1.0 - np.sum((wanted - fitted) ** 2) / total)

@@ -1,0 +1,99 @@
+"""Everything the ledger and the lanes need from one increment, as plain numbers."""
+
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.model import Model
+from ulmek.core.review.balance import balance_of
+from ulmek.core.review.pair_fields import summarise_pair
+from ulmek.core.review.recover import nodal_stress, von_mises
+from ulmek.core.solve.condensed import Condensed
+from ulmek.core.solve.history import Increment
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Summary:
+    """One increment in numbers (N, MPa, mm, N·mm).
+
+    pairs: name → `PairSummary` as a dict, with ``yield_share``: highest von Mises stress on the
+    pair's faces over the yield stress there. parts: name → max_von_mises, max_displacement,
+    yield_share (None without a yield stress), max_plastic_strain (0: materials are elastic).
+    supports: name → force, moment. bolts: name → force, shortening, stress in the shank.
+    """
+
+    step: int
+    number: int
+    time: float
+    iterations: int
+    values: dict[str, float]
+    pairs: dict[str, dict[str, Any]]
+    parts: dict[str, dict[str, Any]]
+    bolts: dict[str, dict[str, float]]
+    supports: dict[str, dict[str, list[float]]]
+    balance: dict[str, Any]
+    largest: dict[str, float] = field(default_factory=dict)
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain nested dicts, ready for JSON."""
+        return asdict(self)
+
+
+def summarise(system: Condensed, increment: Increment, stress: Array | None = None) -> Summary:
+    """Summary of one increment; ``stress`` (n_nodes, 6) is recovered when not given."""
+    model = system.model
+    if stress is None:
+        stress = nodal_stress(model, increment.u, increment.shortening)
+    mises = von_mises(stress)
+    limit = _yield_at_nodes(model)
+    offsets = model.offsets()
+    moved = np.linalg.norm(increment.u, axis=1)
+    parts = {}
+    for i, body in enumerate(model.bodies):
+        here = slice(int(offsets[i]), int(offsets[i + 1]))
+        parts[body.name] = {
+            "max_von_mises": float(mises[here].max()),
+            "max_displacement": float(moved[here].max()),
+            "max_plastic_strain": 0.0,
+            "yield_share": _share(mises[here], limit[here]),
+        }
+    pairs = {}
+    for i, pair in enumerate(model.pairs):
+        patch = np.unique(np.concatenate([system.interfaces[i].node, np.unique(model.quads(pair.side_b))]))
+        pairs[pair.name] = {**asdict(summarise_pair(system, increment, i)), "yield_share": _share(mises[patch], limit[patch])}
+    b = balance_of(system, increment)
+    return Summary(
+        step=increment.step,
+        number=increment.number,
+        time=increment.time,
+        iterations=increment.iterations,
+        values={load.name: float(v) for load, v in zip(model.loads, increment.values, strict=True)},
+        pairs=pairs,
+        parts=parts,
+        bolts={
+            bolt.name: {"force": float(f), "shortening": float(d)}
+            for bolt, f, d in zip(model.bolts, increment.bolt_force, increment.shortening, strict=True)
+        },
+        supports={n: {"force": list(map(float, f)), "moment": list(map(float, m))} for n, (f, m) in b.reactions.items()},
+        balance={
+            "closing_error": b.closing_error,
+            "applied": list(map(float, b.applied)),
+            "scale": b.scale,
+            "parts": b.parts,
+        },
+        largest={"displacement": float(moved.max()), "von_mises": float(mises.max())},
+    )
+
+
+def _yield_at_nodes(model: Model) -> Array:
+    limits = [b.material.yield_stress if b.material.yield_stress is not None else np.inf for b in model.bodies]
+    return np.repeat(limits, np.diff(model.offsets()))
+
+
+def _share(stress: Array, limit: Array) -> float | None:
+    known = np.isfinite(limit)
+    return float((stress[known] / limit[known]).max()) if known.any() else None

@@ -1,0 +1,180 @@
+"""Solve one study from start to end: the one path that the worker, the command line and `verify` share."""
+
+import json
+import time
+from collections.abc import Callable
+from dataclasses import asdict, dataclass, field
+from pathlib import Path
+from typing import Any
+
+from threadpoolctl import threadpool_limits
+
+from ulmek.core.errors import UlmekError
+from ulmek.core.model import Step
+from ulmek.core.review.pair_fields import pair_fields
+from ulmek.core.review.recover import nodal_stress, von_mises
+from ulmek.core.review.summary import summarise
+from ulmek.core.solve.active_set import Iteration
+from ulmek.core.solve.condensed import Condensed, condense
+from ulmek.core.solve.history import Increment, StepRecord, solve_history
+from ulmek.store.results import ResultWriter
+from ulmek.study.schema import StudyDocument
+from ulmek.study.translate import translate
+
+Tell = Callable[[dict[str, Any]], None]
+
+# Two cores: uncontrolled threads of BLAS and the sparse solver turned 0.3 s into 9 s (findings).
+THREADS = 2
+
+
+@dataclass
+class Outcome:
+    """What a solved (or stopped) study gives besides its result file."""
+
+    status: str
+    message: str = ""
+    where: str = ""
+    hint: str = ""
+    steps: list[StepRecord] = field(default_factory=list)
+    summaries: list[dict[str, Any]] = field(default_factory=list)
+    initial_gaps: dict[str, float] = field(default_factory=dict)
+    timing: dict[str, float] = field(default_factory=dict)
+    backend: str = ""
+    unknowns: int = 0
+    joint_unknowns: int = 0
+
+
+class _Storyteller:
+    """Turns what the solver does into events, result file entries and summaries."""
+
+    def __init__(self, system: Condensed, tell: Tell, writer: ResultWriter | None, outcome: Outcome) -> None:
+        self.system, self.tell, self.writer, self.outcome = system, tell, writer, outcome
+
+    def step_began(self, index: int, step: Step) -> None:
+        self.outcome.steps.append(StepRecord(step.name))
+        self.tell({"kind": "step", "step": index, "name": step.name})
+
+    def iterated(self, step: int, time: float, iteration: Iteration) -> None:
+        self.outcome.steps[step].iterations += 1
+        self.tell({"kind": "iteration", "step": step, "time": time, **asdict(iteration)})
+
+    def cut_back(self, step: int, time: float, size: float) -> None:
+        self.outcome.steps[step].cutbacks += 1
+        self.tell({"kind": "cutback", "step": step, "time": time, "size": size})
+
+    def converged(self, increment: Increment) -> None:
+        self.outcome.steps[increment.step].increments += 1
+        stress = nodal_stress(self.system.model, increment.u, increment.shortening)
+        summary = summarise(self.system, increment, stress).as_dict()
+        self.outcome.summaries.append(summary)
+        if self.writer is not None:
+            fields = {
+                pair.name: pair_fields(self.system, increment, i) for i, pair in enumerate(self.system.model.pairs)
+            }
+            self.writer.append(increment, stress, von_mises(stress), fields, summary)
+        self.tell({"kind": "increment", "summary": summary})
+
+
+def solve_study(study: StudyDocument, *, folder: Path | None = None, tell: Tell = lambda _: None) -> Outcome:
+    """Mesh, condense and run the whole sequence.
+
+    With ``folder``, the study and `result.h5` are written there. ``tell`` hears each event as a
+    plain dict, and stops the run by raising `StoppedError`. Not converging is an outcome
+    (``status`` = ``not-converged``), bad input raises.
+
+    Raises
+    ------
+    UlmekError : bad input, with its place; StoppedError passed through from ``tell``.
+    """
+    began = time.perf_counter()
+    outcome = Outcome(status="running")
+    with threadpool_limits(limits=THREADS):
+        tell({"kind": "phase", "phase": "mesh"})
+        model = translate(study)
+        meshed = time.perf_counter()
+        tell({"kind": "phase", "phase": "factor", "unknowns": 3 * len(model.nodes())})
+        system = condense(model)
+        outcome.backend = system.factor.backend
+        outcome.unknowns, outcome.joint_unknowns = len(system.free), system.n_w + len(model.bolts)
+        outcome.initial_gaps = {f.pair.name: f.least_gap for f in system.interfaces}
+        tell(
+            {
+                "kind": "phase", "phase": "solve", "unknowns": outcome.unknowns,
+                "joint_unknowns": outcome.joint_unknowns, "backend": outcome.backend,
+                "factor_seconds": system.timing.factor,
+            }
+        )  # fmt: skip
+        writer = None
+        if folder is not None:
+            folder.mkdir(parents=True, exist_ok=True)
+            (folder / "study.ulmek.json").write_text(study.model_dump_json(indent=2))
+            writer = ResultWriter(folder / "result.h5", system)
+        try:
+            solve_history(system, _Storyteller(system, tell, writer, outcome))
+            outcome.status = "solved"
+        except UlmekError as error:
+            if error.code != "not-converged":
+                raise
+            outcome.status, outcome.message = "not-converged", error.message
+            outcome.where, outcome.hint = error.where, error.hint
+        finally:
+            if writer is not None:
+                writer.close(finished=outcome.status == "solved")
+    outcome.timing = {
+        "mesh": meshed - began,
+        "assembly": system.timing.assembly,
+        "factor": system.timing.factor,
+        "condense": system.timing.condense,
+        "contact": system.timing.contact,
+        "total": time.perf_counter() - began,
+        "factorizations": system.timing.factorizations,
+    }
+    return outcome
+
+
+def report_of(study: StudyDocument, outcome: Outcome) -> dict[str, Any]:
+    """The object that `ulmek solve --json` prints (docs/command-line.md)."""
+    last = outcome.summaries[-1] if outcome.summaries else None
+    ends: dict[int, dict[str, Any]] = {s["step"]: s for s in outcome.summaries}
+    keys = (
+        "normal_force", "friction_force", "peak_pressure", "max_penetration", "max_sliding",
+        "share_open", "share_sticking", "share_sliding",
+    )  # fmt: skip
+    out: dict[str, Any] = {
+        "study": study.name,
+        "status": outcome.status,
+        "message": outcome.message,
+        "where": outcome.where,
+        "hint": outcome.hint,
+        "unknowns": outcome.unknowns,
+        "joint_unknowns": outcome.joint_unknowns,
+        "backend": outcome.backend,
+        "steps": [asdict(s) for s in outcome.steps],
+        "timing": outcome.timing,
+        "balance": {"closing_error": None},
+        "pairs": [],
+        "bolts": [],
+        "supports": [],
+        "parts": [],
+    }
+    if last is None:
+        return out
+    out["balance"] = {
+        "closing_error": max(s["balance"]["closing_error"] for s in outcome.summaries),
+        "part_error": max(max(s["balance"]["parts"].values()) / s["balance"]["scale"] for s in outcome.summaries),
+    }
+    out["pairs"] = [
+        {"name": n, **{k: p[k] for k in keys}, "initial_gap": outcome.initial_gaps[n], "dissipated": p["dissipated"]}
+        for n, p in last["pairs"].items()
+    ]
+    out["bolts"] = [
+        {"name": n, "force_by_step": [ends[k]["bolts"][n]["force"] for k in sorted(ends)]} for n in last["bolts"]
+    ]
+    out["supports"] = [{"name": n, **s} for n, s in last["supports"].items()]
+    out["parts"] = [{"name": n, **{k: v for k, v in p.items() if k != "yield_share"}} for n, p in last["parts"].items()]
+    return out
+
+
+def write_report(folder: Path, report: dict[str, Any]) -> None:
+    """Keep the report beside the result file."""
+    (folder / "report.json").write_text(json.dumps(report, indent=2))

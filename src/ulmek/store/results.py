@@ -1,0 +1,173 @@
+"""Result files: HDF5 laid out as VTKHDF (unstructured grid over time), pair data in a group of its own.
+
+Written increment by increment in single-writer/multiple-reader mode, so that a file can be read
+while it grows, and stays readable when its writer dies.
+"""
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+os.environ.setdefault("HDF5_USE_FILE_LOCKING", "FALSE")
+
+import h5py
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.mesh.volume import free_faces
+from ulmek.core.model import Model
+from ulmek.core.review.pair_fields import PairFields
+from ulmek.core.solve.condensed import Condensed
+from ulmek.core.solve.history import Increment
+
+Array = NDArray[np.float64]
+
+VTK_HEXAHEDRON = 12
+POINT_FIELDS = {"displacement": 3, "stress": 6, "von_mises": 1}
+PAIR_FIELDS = ("pressure", "frictional_stress", "gap", "penetration", "sliding", "status")
+
+
+class ResultWriter:
+    """Creates a result file for one run and appends increments to it."""
+
+    def __init__(self, path: Path, system: Condensed) -> None:
+        self.path = path
+        self.count = 0
+        self._file = h5py.File(path, "w", libver="latest")
+        self._create(system.model, system)
+        self._file.swmr_mode = True
+
+    def _create(self, model: Model, system: Condensed) -> None:
+        f = self._file
+        nodes, offsets = model.nodes(), model.offsets()
+        bricks = np.vstack([b.mesh.bricks + o for b, o in zip(model.bodies, offsets[:-1], strict=True)])
+        root = f.create_group("VTKHDF")
+        root.attrs["Version"] = (2, 2)
+        root.attrs.create("Type", b"UnstructuredGrid", dtype="S16")
+        root["NumberOfPoints"] = np.array([len(nodes)])
+        root["NumberOfCells"] = np.array([len(bricks)])
+        root["NumberOfConnectivityIds"] = np.array([bricks.size])
+        root["Points"] = nodes
+        root["Connectivity"] = bricks.ravel()
+        root["Offsets"] = np.arange(0, bricks.size + 1, 8)
+        root["Types"] = np.full(len(bricks), VTK_HEXAHEDRON, np.uint8)
+        body_of = np.repeat(np.arange(len(model.bodies)), [len(b.mesh.bricks) for b in model.bodies])
+        root.create_group("CellData")["body"] = body_of
+        data = root.create_group("PointData")
+        steps = root.create_group("Steps")
+        steps.attrs["NSteps"] = 0
+        for name in ("Values", "PartOffsets", "NumberOfParts", "PointOffsets"):
+            steps.create_dataset(name, (0,), maxshape=(None,), dtype="f8" if name == "Values" else "i8", chunks=(64,))
+        for name in ("CellOffsets", "ConnectivityIdOffsets"):
+            steps.create_dataset(name, (0, 1), maxshape=(None, 1), dtype="i8", chunks=(64, 1))
+        shifts = steps.create_group("PointDataOffsets")
+        for name, width in POINT_FIELDS.items():
+            shape = (0, width) if width > 1 else (0,)
+            most = (None, width) if width > 1 else (None,)
+            chunk = (len(nodes), width) if width > 1 else (len(nodes),)
+            data.create_dataset(name, shape, maxshape=most, dtype="f4", chunks=chunk)
+            shifts.create_dataset(name, (0,), maxshape=(None,), dtype="i8", chunks=(64,))
+        self._create_own(model, system)
+
+    def _create_own(self, model: Model, system: Condensed) -> None:
+        own = self._file.create_group("ulmek")
+        own.attrs["bodies"] = json.dumps([b.name for b in model.bodies])
+        own["node_offsets"] = model.offsets()
+        own.create_dataset("summaries", (0,), maxshape=(None,), dtype="S65000", chunks=(1,), compression="gzip")
+        own.create_dataset("finished", (1,), dtype="i1")
+        pairs = own.create_group("pairs")
+        for interface in system.interfaces:
+            group = pairs.create_group(interface.pair.name)
+            group["node"] = interface.node
+            group["quads"] = model.quads(interface.pair.side_a)
+            group["area"] = interface.area
+            n = len(interface.node)
+            for name in PAIR_FIELDS:
+                group.create_dataset(name, (0, n), maxshape=(None, n), dtype="f4", chunks=(1, n))
+            group.create_dataset("friction", (0, n, 3), maxshape=(None, n, 3), dtype="f4", chunks=(1, n, 3))
+
+    def append(
+        self, increment: Increment, stress: Array, mises: Array, fields: dict[str, PairFields], summary: dict[str, Any]
+    ) -> None:
+        """Add one converged increment; readers see it once this returns."""
+        root, own = self._file["VTKHDF"], self._file["ulmek"]
+        n = len(increment.u)
+        for name, values in (("displacement", increment.u), ("stress", stress), ("von_mises", mises)):
+            target = root["PointData"][name]
+            target.resize((self.count + 1) * n, axis=0)
+            target[self.count * n :] = values
+            _push(root["Steps/PointDataOffsets"][name], self.count * n)
+        steps = root["Steps"]
+        _push(steps["Values"], increment.step + increment.time)
+        for name, value in (("PartOffsets", 0), ("NumberOfParts", 1), ("PointOffsets", 0)):
+            _push(steps[name], value)
+        for name in ("CellOffsets", "ConnectivityIdOffsets"):
+            _push(steps[name], 0)
+        for name, pair in fields.items():
+            group = own["pairs"][name]
+            for field in PAIR_FIELDS:
+                _push(group[field], getattr(pair, field))
+            _push(group["friction"], pair.friction)
+        _push(own["summaries"], json.dumps(summary).encode())
+        self.count += 1
+        self._file.flush()
+
+    def close(self, *, finished: bool) -> None:
+        """Close the file; the number of steps is set for open viewers."""
+        self._file["ulmek/finished"][0] = int(finished)
+        self._file.close()
+        with h5py.File(self.path, "r+") as f:
+            f["VTKHDF/Steps"].attrs["NSteps"] = self.count
+
+
+def _push(dataset: h5py.Dataset, value: Any) -> None:
+    dataset.resize(dataset.shape[0] + 1, axis=0)
+    dataset[-1] = value
+
+
+class ResultReader:
+    """Reads a result file, also while it grows."""
+
+    def __init__(self, path: Path) -> None:
+        self._file = h5py.File(path, "r", libver="latest", swmr=True)
+
+    def __enter__(self) -> "ResultReader":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._file.close()
+
+    def count(self) -> int:
+        """Increments stored in full."""
+        return int(self._file["ulmek/summaries"].shape[0])
+
+    def summaries(self) -> list[dict[str, Any]]:
+        """Summaries of all increments, oldest first."""
+        return [json.loads(s) for s in self._file["ulmek/summaries"][:]]
+
+    def bodies(self) -> tuple[list[str], NDArray[np.int64]]:
+        """Names of bodies and the first node of each."""
+        own = self._file["ulmek"]
+        return json.loads(own.attrs["bodies"]), own["node_offsets"][:]
+
+    def skin(self) -> tuple[Array, NDArray[np.int64]]:
+        """All nodes (n, 3) and the free quads (k, 4) of all bodies."""
+        root = self._file["VTKHDF"]
+        bricks = root["Connectivity"][:].reshape(-1, 8)
+        return root["Points"][:], free_faces(bricks)
+
+    def point_field(self, name: str, increment: int) -> Array:
+        """A nodal field (n,) or (n, k) at one increment."""
+        root = self._file["VTKHDF"]
+        n = int(root["NumberOfPoints"][0])
+        return np.asarray(root["PointData"][name][increment * n : (increment + 1) * n], float)
+
+    def pair_patch(self, pair: str) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Contact nodes (n,) and side A quads (k, 4) of a pair, in global node numbers."""
+        group = self._file["ulmek/pairs"][pair]
+        return group["node"][:], group["quads"][:]
+
+    def pair_field(self, pair: str, name: str, increment: int) -> Array:
+        """A field over the contact nodes of a pair at one increment."""
+        return np.asarray(self._file["ulmek/pairs"][pair][name][increment], float)

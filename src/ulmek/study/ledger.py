@@ -1,0 +1,218 @@
+"""The ledger: what came back, pair by pair and part by part, each with its verdict and advice."""
+
+from typing import Any, Literal
+
+from pydantic import BaseModel
+
+from ulmek.study.schema import StudyDocument
+from ulmek.study.translate import body_names
+from ulmek.study.units import value_of
+
+Grade = Literal["good", "watch", "bad", "none"]
+
+# A joint counts as opened when less than this share of what was shut after tightening is still shut.
+STILL_SHUT = 0.5
+# A pair slides as a whole when this share of its closed area slides, and this share of the slip is
+# one rigid motion: faces that only stretch against each other under load slide nearly everywhere
+# too, but not as one.
+SLIDES_WHOLE, AS_ONE = 0.95, 0.8
+# Penetration is judged against what one element gives under the peak pressure.
+PENETRATION_WATCH, PENETRATION_BAD = 0.02, 0.1
+
+
+class Cell(BaseModel):
+    """One entry of the ledger: the value now, its unit, its course, and its verdict."""
+
+    value: float | None
+    unit: str
+    trend: list[float | None]
+    grade: Grade
+    verdict: str
+
+
+class Row(BaseModel):
+    """One pair, part or bolt group."""
+
+    id: str
+    name: str
+    kind: Literal["pair", "part", "bolts"]
+    pressure: Cell | None = None
+    penetration: Cell | None = None
+    sliding: Cell | None = None
+    yielding: Cell | None = None
+    shares: tuple[float, float, float] | None = None
+
+
+class Ledger(BaseModel):
+    """All rows and the sentences that matter at one increment."""
+
+    increment: int
+    rows: list[Row]
+    remarks: list[dict[str, str]]
+    closing_error: float
+
+
+def build_ledger(study: StudyDocument, summaries: list[dict[str, Any]], increment: int) -> Ledger:
+    """The ledger at ``increment`` (position in ``summaries``), trends over all of them."""
+    shown = summaries[: increment + 1]
+    now = summaries[increment]
+    rows: list[Row] = []
+    remarks: list[dict[str, str]] = []
+    for pair in study.pairs:
+        rows.append(_pair_row(study, pair, shown, remarks))
+    for part in study.parts:
+        rows.append(_part_row(study, part, shown, remarks))
+    for bolt in study.bolts:
+        rows.append(_bolt_row(study, bolt, shown, remarks))
+    return Ledger(increment=increment, rows=rows, remarks=remarks, closing_error=now["balance"]["closing_error"])
+
+
+def _step_name(study: StudyDocument, summary: dict[str, Any]) -> str:
+    return f"step {summary['step'] + 1}, {study.steps[summary['step']].name}"
+
+
+def _acting(study: StudyDocument, summary: dict[str, Any]) -> str:
+    """The loads that act at an increment, in words."""
+    words = []
+    for load in study.loads:
+        value = summary["values"].get(load.id, 0.0)
+        if value:
+            unit, factor = {"force": ("kN", 1e-3), "pressure": ("MPa", 1.0), "displacement": ("mm", 1.0)}[load.kind]
+            words.append(f"{load.name.lower()} {value * factor:.3g} {unit}")
+    return ", ".join(words) or "no load"
+
+
+def _pair_row(study: StudyDocument, pair: Any, shown: list[dict[str, Any]], remarks: list[dict[str, str]]) -> Row:
+    now = shown[-1]["pairs"][pair.id]
+
+    def trend(key: str, factor: float = 1.0) -> list[float | None]:
+        return [None if s["pairs"][pair.id][key] is None else s["pairs"][pair.id][key] * factor for s in shown]
+
+    return Row(
+        id=pair.id,
+        name=pair.name,
+        kind="pair",
+        pressure=_opening_cell(study, pair, shown, trend("peak_pressure"), remarks),
+        penetration=_penetration_cell(pair, now, trend("max_penetration", 1000.0), remarks),
+        sliding=_sliding_cell(study, pair, shown, trend("max_sliding", 1000.0), remarks),
+        yielding=_yield_cell(now["yield_share"], trend("yield_share")),
+        shares=(now["share_open"], now["share_sliding"], now["share_sticking"]),
+    )
+
+
+def _closed(summary: dict[str, Any], pair_id: str) -> float:
+    return 1.0 - float(summary["pairs"][pair_id]["share_open"])
+
+
+def _opening_cell(study: StudyDocument, pair: Any, shown: list[dict[str, Any]], trend: list[float | None], remarks: list[dict[str, str]]) -> Cell:
+    """Peak pressure; its verdict tells whether the pair stays shut."""
+    value = trend[-1]
+    never = max(_closed(s, pair.id) for s in shown) < 1e-9
+    if never:
+        return Cell(value=value, unit="MPa", trend=trend, grade="none", verdict="Has not touched.")
+    if not pair.law.may_open:
+        return Cell(value=value, unit="MPa", trend=trend, grade="good", verdict="May not open.")
+    bolts_tighten = {step for bolt in study.bolts for step in bolt.preload}
+    tight = [s for s in shown if study.steps[s["step"]].id in bolts_tighten]
+    reference = _closed(tight[-1], pair.id) if tight else max(_closed(s, pair.id) for s in shown)
+    if reference < 1e-9 or (tight and shown[-1] is tight[-1]):
+        return Cell(value=value, unit="MPa", trend=trend, grade="good", verdict="Shut where it presses.")
+    left = _closed(shown[-1], pair.id) / reference
+    worst = min(shown[shown.index(tight[-1]) if tight else 0 :], key=lambda s: _closed(s, pair.id))
+    low = _closed(worst, pair.id) / reference
+    if left < STILL_SHUT:
+        first = next(s for s in shown if s["number"] >= (tight[-1]["number"] if tight else 0) and _closed(s, pair.id) < STILL_SHUT * reference)
+        whole = "has come apart" if left < 1e-9 else f"opens: {1 - left:.0%} of what was shut has opened"
+        text = f"{whole}, from {_step_name(study, first)}, at {_acting(study, first)}."
+        remarks.append({"grade": "bad", "row": pair.id, "text": f"{pair.name} {text} Raise the preload, stiffen the parts, or reduce the pull."})
+        return Cell(value=value, unit="MPa", trend=trend, grade="bad", verdict=text[0].upper() + text[1:])
+    if low < 0.9:
+        text = f"{1 - low:.0%} of what was shut after tightening has opened."
+        remarks.append({"grade": "watch", "row": pair.id, "text": f"{pair.name}: {text}"})
+        return Cell(value=value, unit="MPa", trend=trend, grade="watch", verdict=text)
+    return Cell(value=value, unit="MPa", trend=trend, grade="good", verdict="Stays shut.")
+
+
+def _penetration_cell(pair: Any, now: dict[str, Any], trend: list[float | None], remarks: list[dict[str, str]]) -> Cell:
+    value = trend[-1]
+    squeeze = now["squeeze"]
+    ratio = now["max_penetration"] / squeeze if squeeze > 0 else 0.0
+    if ratio < PENETRATION_WATCH:
+        verdict = f"{ratio:.1%} of what one element gives under the peak pressure."
+        return Cell(value=value, unit="µm", trend=trend, grade="good", verdict=verdict)
+    grade: Grade = "bad" if ratio > PENETRATION_BAD else "watch"
+    text = f"surfaces cross by {ratio:.0%} of what one element gives under the peak pressure."
+    remarks.append({"grade": grade, "row": pair.id, "text": f"{pair.name}: {text} Raise the penalty stiffness or enforce exactly."})
+    return Cell(value=value, unit="µm", trend=trend, grade=grade, verdict=text[0].upper() + text[1:])
+
+
+def _sliding_cell(study: StudyDocument, pair: Any, shown: list[dict[str, Any]], trend: list[float | None], remarks: list[dict[str, str]]) -> Cell:
+    value = trend[-1]
+    if pair.law.may_slide == "no":
+        return Cell(value=value, unit="µm", trend=trend, grade="good", verdict="May not slide.")
+    if pair.law.may_slide == "freely":
+        return Cell(value=value, unit="µm", trend=trend, grade="none", verdict="Slides freely by its law.")
+    bolts_tighten = {step for bolt in study.bolts for step in bolt.preload}
+
+    def slides(s: dict[str, Any]) -> bool:
+        p = s["pairs"][pair.id]
+        closed = 1.0 - p["share_open"]
+        tightening = study.steps[s["step"]].id in bolts_tighten
+        return bool(closed > 1e-9 and not tightening and p["share_sliding"] >= SLIDES_WHOLE * closed and p["as_one"] > AS_ONE)
+
+    first = next((s for s in shown if slides(s)), None)
+    if first is not None:
+        state = "slides" if slides(shown[-1]) else "has slid"
+        text = f"{state} as a whole from {_step_name(study, first)}, at {_acting(study, first)}."
+        remarks.append({"grade": "bad", "row": pair.id, "text": f"{pair.name} {text} Raise preload or friction, or let the bolts bear."})
+        return Cell(value=value, unit="µm", trend=trend, grade="bad", verdict=text[0].upper() + text[1:])
+    now = shown[-1]["pairs"][pair.id]
+    closed = 1.0 - now["share_open"]
+    part = now["share_sliding"] / closed if closed > 1e-9 else 0.0
+    if part > SLIDES_WHOLE:
+        return Cell(value=value, unit="µm", trend=trend, grade="watch", verdict="Faces creep against each other everywhere, but not as one.")
+    return Cell(value=value, unit="µm", trend=trend, grade="good", verdict=f"Holds: {1 - part:.0%} of what is shut sticks.")
+
+
+def _yield_cell(share: float | None, trend: list[float | None]) -> Cell:
+    if share is None:
+        return Cell(value=None, unit="of yield", trend=trend, grade="none", verdict="No yield stress given.")
+    grade: Grade = "bad" if share > 1 else "watch" if share > 0.9 else "good"
+    words = {"bad": "Above the yield stress: metal yields here.", "watch": "Close to yield.", "good": "Stays below yield."}
+    return Cell(value=share, unit="of yield", trend=trend, grade=grade, verdict=words[grade])
+
+
+def _part_row(study: StudyDocument, part: Any, shown: list[dict[str, Any]], remarks: list[dict[str, str]]) -> Row:
+    names = body_names(part)
+
+    def highest(s: dict[str, Any]) -> float | None:
+        values = [s["parts"][n]["yield_share"] for n in names]
+        return None if values[0] is None else max(values)
+
+    trend = [highest(s) for s in shown]
+    cell = _yield_cell(trend[-1], trend)
+    if cell.grade == "bad":
+        first = next(s for s in shown if (highest(s) or 0) > 1)
+        remarks.append(
+            {"grade": "bad", "row": part.id, "text": f"{part.name} passes yield from {_step_name(study, first)} "
+             f"(linear stress {cell.value:.2f} of yield, at its hottest spot)."}
+        )
+    return Row(id=part.id, name=part.name, kind="part", yielding=cell)
+
+
+def _bolt_row(study: StudyDocument, bolt: Any, shown: list[dict[str, Any]], remarks: list[dict[str, str]]) -> Row:
+    """Bolt force over the force at which the shank yields."""
+    part = next(p for p in study.parts if p.id == bolt.part)
+    material = next(m for m in study.materials if m.id == part.material)
+    names = body_names(part)
+    diameter = value_of(str(part.recipe.dimensions.get("diameter", "16 mm")), "length")
+    if material.yield_stress is None:
+        return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=_yield_cell(None, [None] * len(shown)))
+    limit = value_of(material.yield_stress, "stress") * 3.141592653589793 * diameter**2 / 4
+    trend: list[float | None] = [max(abs(s["bolts"][n]["force"]) for n in names) / limit for s in shown]
+    cell = _yield_cell(trend[-1], trend)
+    force = max(shown[-1]["bolts"][n]["force"] for n in names) / 1000
+    cell = cell.model_copy(update={"verdict": f"Highest force {force:.1f} kN. {cell.verdict}"})
+    if cell.grade == "bad":
+        remarks.append({"grade": "bad", "row": bolt.id, "text": f"{bolt.name}: the shank yields at {force:.1f} kN. Use a larger bolt or a higher grade."})
+    return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
