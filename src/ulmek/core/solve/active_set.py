@@ -13,7 +13,11 @@ from ulmek.core.solve.condensed import Condensed
 Array = NDArray[np.float64]
 
 # Change of the solution, relative, below which an iteration has converged.
-CONVERGED = 1e-9
+CONVERGED = 1e-8
+# Largest change of a relative motion in one iteration, as a share of the widest gap (or the model).
+LEAP = 0.25
+# Drag against leaps, as a share of the contact springs: where it begins, and how often it may rise.
+LEAST_DRAG, MOST_DRAGS = 1e-10, 12
 # Springs that hold what is loose for a moment, as a share of the contact springs (findings: harmless).
 LOOSE_SPRING = 1e-12
 
@@ -59,7 +63,9 @@ class JointSolver:
         self.system = system
         self.laws = NodeLaws.of(system.nodes, system.interfaces)
         self.rows = system.nodes.rows
-        self.has_tangents = (self.rows[:, :2] >= 0).any(axis=1)
+        # Parts that slide away for an iteration would leap past every face that could stop them.
+        widest = float(self.laws.gap.max(initial=0.0))
+        self.leap = LEAP * (widest if widest > 1e-3 * self._length() else self._length())
 
     def start(self) -> JointState:
         """The state at rest: touching nodes closed and sticking, the others open."""
@@ -93,8 +99,10 @@ class JointSolver:
         else:
             trial = judge(self.laws, guess.w, guess.traction, old.w, old.traction)
         before = old if guess is None else guess
+        drag = 0.0
         for number in range(1, most + 1):
-            z, unknowns = self._solve_once(trial, old, load, bolts)
+            was_dragged = drag > 0
+            z, unknowns, drag = self._solve_without_leap(trial, old, before.z, load, bolts, drag)
             if not np.all(np.isfinite(z)):
                 return None
             now = self._state(z, load, trial.status)
@@ -103,11 +111,30 @@ class JointSolver:
             flips = int(np.sum(following.status != trial.status))
             residual = self._slip_residual(following, now)
             report(Iteration(number, max(change, residual), flips, unknowns))
-            settled = flips == 0 and residual < CONVERGED
+            settled = flips == 0 and residual < CONVERGED and not (was_dragged or drag > 0)
             if settled or (change < CONVERGED and residual < CONVERGED):
                 return now
             before, trial = now, following
         return None
+
+    def _solve_without_leap(
+        self, trial: Trial, old: JointState, start: Array, load: Array, bolts: BoltControl, drag: float
+    ) -> tuple[Array, int, float]:
+        """One linear solve, dragged towards ``start`` as much as it takes not to leap.
+
+        When everything that holds a part slides, the tangent is singular and a full step would
+        leap past every face that could stop the part, or even backwards. A drag in the direction
+        of motion gives it the sense of the force left over; it vanishes as the steps do, so the
+        converged state is exact. Returns the solution, its unknowns, and the next drag.
+        """
+        z, unknowns = start, 0
+        for _ in range(MOST_DRAGS):
+            z, unknowns = self._solve_once(trial, old, load, bolts, drag, start)
+            size = float(np.abs(z - start)[: self.system.n_w].max(initial=0.0))
+            if size <= self.leap:
+                return z, unknowns, drag / 30 if drag > LEAST_DRAG else 0.0
+            drag = max(drag, LEAST_DRAG) * min(max(2 * size / self.leap, 4.0), 1e3)
+        return z, unknowns, drag
 
     def _without_direction(self, trial: Trial) -> Trial:
         status = trial.status.copy()
@@ -137,7 +164,9 @@ class JointSolver:
         w, traction = padded[self.rows], padded_forces[self.rows] / self.system.nodes.area[:, None]
         return JointState(z, forces, w, traction, status)
 
-    def _solve_once(self, trial: Trial, old: JointState, load: Array, bolts: BoltControl) -> tuple[Array, int]:
+    def _solve_once(
+        self, trial: Trial, old: JointState, load: Array, bolts: BoltControl, drag: float, start: Array
+    ) -> tuple[Array, int]:
         """One linear solve for the rows that are not known: open, sliding, penalty, tightened bolts."""
         matrix, rows, laws = self.system.matrix, self.rows, self.laws
         n_w = self.system.n_w
@@ -164,7 +193,9 @@ class JointSolver:
         position = np.full(len(matrix), -1)
         position[index] = np.arange(len(index))
         right[position[n_w:][bolts.by_force]] += bolts.target[bolts.by_force]
-        jacobian[np.diag_indices(len(index))] += LOOSE_SPRING * self._spring_scale(index)
+        scale = self._spring_scale(index)
+        jacobian[np.diag_indices(len(index))] += (LOOSE_SPRING + drag) * scale
+        right += drag * scale * start[index]
         self._penalty_rows(jacobian, right, position, trial, old)
         is_unsymmetric = self._sliding_rows(jacobian, right, position, index, rest, trial, old)
         if is_unsymmetric:
@@ -241,7 +272,7 @@ class JointSolver:
         across[k, p1] += e * stiffness * a * q[:, 0]
         across[k, p2] += e * stiffness * a * q[:, 1]
         jacobian[p1], jacobian[p2] = along, across
-        t1, t2 = rest[r1], rest[r2]
+        t1, t2 = right[p1].copy(), right[p2].copy()
         right[p1] = s[:, 0] * t1 + s[:, 1] * t2 - mu * rest[rn]
         start = np.einsum("ij,ij->i", q, old.w[nodes, :2])
         carried = np.where(is_penalty, e * a * np.einsum("ij,ij->i", q, old.traction[nodes, :2]), 0.0)
@@ -259,8 +290,8 @@ class JointSolver:
             if not len(nodes):
                 continue
             found = True
-            rt, rn = self.rows[nodes, k], self.rows[nodes, 2]
-            at, sign, mu = position[rt], np.sign(trial.direction[nodes, k]), self.laws.mu[nodes]
+            rn = self.rows[nodes, 2]
+            at, sign, mu = position[self.rows[nodes, k]], np.sign(trial.direction[nodes, k]), self.laws.mu[nodes]
             jacobian[at] = sign[:, None] * jacobian[at] - mu[:, None] * self.system.matrix[np.ix_(rn, index)]
-            right[at] = sign * rest[rt] - mu * rest[rn]
+            right[at] = sign * right[at] - mu * rest[rn]
         return found

@@ -118,8 +118,7 @@ def condense(model: Model, *, backend: str | None = None) -> Condensed:
     contact, candidate = _contact_nodes(model, interfaces, free)
     wanted = np.flatnonzero(candidate)
     while True:
-        parts = _rows(interfaces, contact, wanted)
-        gather, spring, contact_rows = parts
+        gather, spring, contact_rows = _rows(interfaces, contact, wanted, stiffness.shape[0])
         began = time.perf_counter()
         factor = _factor(stiffness, columns, diagonal, gather, spring, free, backend)
         timing.factor += time.perf_counter() - began
@@ -167,13 +166,12 @@ def _contact_nodes(
 
 
 def _rows(
-    interfaces: tuple[PairInterface, ...], contact: ContactNodes, wanted: NDArray[np.int64]
+    interfaces: tuple[PairInterface, ...], contact: ContactNodes, wanted: NDArray[np.int64], n_dofs: int
 ) -> tuple[sp.csr_matrix, Array, ContactNodes]:
     """Kept rows of G, their springs a·E/h, and the contact nodes with row numbers."""
     numbers = np.full(3 * len(contact.pair), -1)
     numbers[wanted] = np.arange(len(wanted))
     spring = np.repeat(contact.area * contact.stiffness, 3)[wanted]
-    n_dofs = interfaces[0].rows.shape[1] if interfaces else 0
     gather = sp.vstack([f.rows for f in interfaces], format="csr")[wanted] if interfaces else sp.csr_matrix((0, n_dofs))
     kept = ContactNodes(
         contact.pair, contact.node, contact.area, contact.gap, numbers.reshape(-1, 3), contact.stiffness
@@ -184,8 +182,6 @@ def _rows(
 def _factor(stiffness, columns, diagonal, gather, spring, free, backend) -> SchurFactor:  # type: ignore[no-untyped-def]
     n_w = gather.shape[0]
     tied = sp.diags(spring)
-    if n_w == 0:
-        gather = sp.csr_matrix((0, stiffness.shape[0]))
     stretched = gather[:, free]
     block = stiffness[free][:, free] + stretched.T @ tied @ stretched
     coupling = sp.hstack([columns[free], -(stretched.T @ tied)], format="csr")
@@ -212,8 +208,6 @@ def _dependent(q: Array, *, is_normal: NDArray[np.bool_]) -> NDArray[np.int64]:
 
 def _remove_springs(t, q, spring, nb, factor, stiffness, columns, gather, patterns, free):  # type: ignore[no-untyped-def]
     n_w, n_loads = len(spring), patterns.forces.shape[1]
-    if n_w == 0:
-        gather = sp.csr_matrix((0, stiffness.shape[0]))
     motions = patterns.motions
     on_u = patterns.forces - stiffness @ motions - gather.T @ (spring[:, None] * (gather @ motions))
     on_kept = np.vstack([-(columns.T @ motions), spring[:, None] * (gather @ motions)])

@@ -16,8 +16,8 @@ from ulmek.core.solve.condensed import Condensed
 
 Array = NDArray[np.float64]
 
-# An increment that takes this many iterations is halved (most ever needed in findings: 15).
-MOST_ITERATIONS = 25
+# An increment that takes this many iterations is halved; ordinary ones take 3 to 10.
+MOST_ITERATIONS = 30
 # Up to this many iterations the next increment grows by half.
 EASY_ITERATIONS = 7
 # Motions beyond this multiple of the model's size have no equilibrium behind them.

@@ -85,12 +85,12 @@ class _Pardiso:
         self._perm[n - n_kept :] = 1
         self._pt = np.zeros(64, np.int64)
         self._iparm = np.zeros(64, np.int32)
-        for index, value in ((0, 1), (1, 2), (9, 8), (17, -1), (34, 0), (35, 1)):
+        for index, value in ((0, 1), (1, 2), (9, 8), (17, -1), (34, 0), (35, int(n_kept > 0))):
             self._iparm[index] = value
         self._lib = _mkl().libmkl
-        schur = np.zeros((n_kept, n_kept))
+        schur = np.zeros((max(n_kept, 1), max(n_kept, 1)))
         self._call(12, np.zeros(n), schur)
-        self._schur = (schur + schur.T) / 2 - lift * np.eye(n_kept)
+        self._schur = ((schur + schur.T) / 2)[:n_kept, :n_kept] - lift * np.eye(n_kept)
         self.entries = int(self._iparm[17])
 
     def schur(self) -> Array:
@@ -101,6 +101,8 @@ class _Pardiso:
         return out[self.n - self.n_kept :]
 
     def interior(self, load: Array, kept: Array) -> Array:
+        if self.n_kept == 0:
+            return self._solve(33, load)
         forward = self._solve(331, np.vstack([load, np.zeros((self.n_kept, load.shape[1]))]))
         forward[self.n - self.n_kept :] = kept
         return self._solve(333, forward)[: self.n - self.n_kept]

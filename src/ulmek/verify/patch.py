@@ -1,0 +1,52 @@
+"""Case ``patch``: uniform pressure passes a non-matching interface unchanged."""
+
+from typing import Any
+
+import numpy as np
+
+from ulmek.verify.case import Check, Solve, base_document, block_part
+
+PRESSURE = 50.0
+LIMITS = {"exact": 1e-3, "penalty": 1e-2}
+
+
+def _document(method: str) -> dict[str, Any]:
+    study = base_document("patch", "Patch")
+    study["parts"] = [
+        block_part("lower", (50, 50, 30), 12.5),
+        block_part("upper", (50, 50, 30), 8.4, at=30),
+    ]
+    study["pairs"] = [
+        {
+            "id": "joint", "name": "Upper – lower", "a": ["upper/bottom"], "b": ["lower/top"],
+            "law": {"may_open": True, "may_slide": "friction", "mu": 0.3}, "enforcement": {"method": method},
+        }
+    ]  # fmt: skip
+    sides = [("left", "x"), ("near", "y")]
+    study["supports"] = [
+        {"id": "floor", "name": "Floor", "kind": "symmetry", "faces": ["lower/bottom"]},
+        *(
+            {"id": side, "name": side, "kind": "components", "components": [axis],
+             "faces": [f"lower/{side}", f"upper/{side}"]}
+            for side, axis in sides
+        ),
+    ]  # fmt: skip
+    study["loads"] = [
+        {"id": "press", "name": "Pressure", "kind": "pressure", "faces": ["upper/top"], "values": {"press": f"{PRESSURE} MPa"}}
+    ]
+    study["steps"] = [{"id": "press", "name": "Press"}]
+    return study
+
+
+def patch(solve: Solve) -> list[Check]:
+    """The pressure must be 50 MPa at every contact node, for each enforcement."""
+    checks = []
+    for method, limit in LIMITS.items():
+        solved = solve(_document(method))
+        with solved.reader() as result:
+            pressure = result.pair_field("joint", "pressure", result.count() - 1)
+        farthest = pressure[np.argmax(np.abs(pressure - PRESSURE))]
+        checks.append(Check(f"pressure farthest from uniform, {method}", "MPa", PRESSURE, float(farthest), limit))
+        force = solved.last["pairs"]["joint"]["normal_force"]
+        checks.append(Check(f"force through the pair, {method}", "N", PRESSURE * 2500, force, 1e-6))
+    return checks
