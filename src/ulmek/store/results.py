@@ -15,7 +15,6 @@ import h5py
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.mesh.volume import free_faces
 from ulmek.core.model import Model
 from ulmek.core.review.pair_fields import PairFields
 from ulmek.core.solve.condensed import Condensed
@@ -73,7 +72,13 @@ class ResultWriter:
     def _create_own(self, model: Model, system: Condensed) -> None:
         own = self._file.create_group("ulmek")
         own.attrs["bodies"] = json.dumps([b.name for b in model.bodies])
-        own["node_offsets"] = model.offsets()
+        offsets = model.offsets()
+        own["node_offsets"] = offsets
+        faces = own.create_group("faces")
+        for i, body in enumerate(model.bodies):
+            group = faces.create_group(str(i))
+            for name, quads in body.mesh.faces.items():
+                group[name] = quads
         own.create_dataset("summaries", (0,), maxshape=(None,), dtype="S65000", chunks=(1,), compression="gzip")
         own.create_dataset("finished", (1,), dtype="i1")
         pairs = own.create_group("pairs")
@@ -151,11 +156,13 @@ class ResultReader:
         own = self._file["ulmek"]
         return json.loads(own.attrs["bodies"]), own["node_offsets"][:]
 
-    def skin(self) -> tuple[Array, NDArray[np.int64]]:
-        """All nodes (n, 3) and the free quads (k, 4) of all bodies."""
-        root = self._file["VTKHDF"]
-        bricks = root["Connectivity"][:].reshape(-1, 8)
-        return root["Points"][:], free_faces(bricks)
+    def points(self) -> Array:
+        """All nodes (n, 3) at the start, mm."""
+        return np.asarray(self._file["VTKHDF/Points"][:])
+
+    def faces(self, body: int) -> dict[str, NDArray[np.int64]]:
+        """Named faces of a body as quads in its own node numbers."""
+        return {name: quads[:] for name, quads in self._file["ulmek/faces"][str(body)].items()}
 
     def point_field(self, name: str, increment: int) -> Array:
         """A nodal field (n,) or (n, k) at one increment."""

@@ -25,12 +25,9 @@ def translate(study: StudyDocument) -> Model:
     ------
     UlmekError : anything in the study that no model can have, with its place.
     """
-    if not study.parts:
-        raise InputError("the study has no parts.", where="parts", hint="Add a part first.")
     if not study.steps:
         raise InputError("the study has no steps.", where="steps", hint="Add a step to the sequence.")
-    materials = {m.id: _at(f"materials/{m.id}", _material, m) for m in study.materials}
-    bodies = tuple(body for part in study.parts for body in _bodies(part, materials[part.material]))
+    bodies = translate_parts(study)
     faces = _FaceBook(study, bodies)
     return Model(
         bodies=bodies,
@@ -40,6 +37,14 @@ def translate(study: StudyDocument) -> Model:
         loads=tuple(_at(f"loads/{ld.id}", _load, ld, faces) for ld in study.loads),
         steps=tuple(_at(f"steps/{s.id}", _step, s, study) for s in study.steps),
     )
+
+
+def translate_parts(study: StudyDocument) -> tuple[Body, ...]:
+    """The bodies of a study, every copy of every part, meshed and in place; raises as `translate`."""
+    if not study.parts:
+        raise InputError("the study has no parts.", where="parts", hint="Add a part first.")
+    materials = {m.id: _at(f"materials/{m.id}", _material, m) for m in study.materials}
+    return tuple(body for part in study.parts for body in _bodies(part, materials[part.material]))
 
 
 def body_names(part: Part) -> list[str]:

@@ -19,7 +19,7 @@ def bend(solve: Solve) -> list[Check]:
     study["steps"] = [{"id": "load", "name": "Load", "increments": {"start": 1, "largest": 1}}]
     solved = solve(study)
     with solved.reader() as result:
-        points, _ = result.skin()
+        points = result.points()
         moved = result.point_field("displacement", result.count() - 1)
     tip = -float(moved[np.isclose(points[:, 0], LENGTH / 2), 2].mean())
     inertia = DEPTH * HEIGHT**3 / 12

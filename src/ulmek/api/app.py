@@ -1,0 +1,55 @@
+"""The application: routes, guards, errors, and the built interface."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+
+from ulmek import __version__
+from ulmek.api import runs, studies
+from ulmek.api.context import Context
+from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request
+from ulmek.api.guard import Guard
+from ulmek.runs.queue import RunQueue
+from ulmek.store.database import Store
+
+WEB = Path(__file__).parents[3] / "web" / "dist"
+
+
+def create_app(home: Path) -> FastAPI:
+    """The application with its data in ``home``; the queue runs while the application does."""
+    store = Store(home)
+    queue = RunQueue(store)
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        queue.open()
+        yield
+        queue.close()
+
+    app = FastAPI(
+        title="Ulmek", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
+        openapi_url="/api/openapi.json", responses={422: {"model": Problem}, 404: {"model": Problem}},
+    )  # fmt: skip
+    app.state.context = Context(store, queue)
+    app.add_middleware(Guard)
+    for kind in STATUS:
+        app.add_exception_handler(kind, answer)
+    app.add_exception_handler(RequestValidationError, answer_bad_request)
+    app.include_router(studies.router)
+    app.include_router(runs.router)
+    if WEB.exists():
+        app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+        app.add_api_route("/{path:path}", _page, include_in_schema=False)
+    return app
+
+
+def _page(path: str) -> FileResponse:
+    """The page, whatever its address within the application."""
+    wanted = (WEB / path).resolve()
+    inside = wanted.is_file() and wanted.is_relative_to(WEB.resolve())
+    return FileResponse(wanted if inside else WEB / "index.html")

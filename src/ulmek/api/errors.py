@@ -1,0 +1,49 @@
+"""One table from errors to HTTP: status, and a body with code, message, where and hint."""
+
+from fastapi import Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+
+from ulmek.core import errors
+from ulmek.store.database import ConflictError
+
+STATUS: dict[type[errors.UlmekError], int] = {
+    errors.UlmekError: 500,
+    errors.InputError: 422,
+    errors.GeometryError: 422,
+    errors.UnitError: 422,
+    errors.UnknownNameError: 404,
+    errors.MeshError: 422,
+    errors.SolveError: 422,
+    errors.LooseError: 422,
+    errors.NotConvergedError: 422,
+    errors.StoppedError: 409,
+    ConflictError: 409,
+}
+
+
+class Problem(BaseModel):
+    """What every failed request answers."""
+
+    code: str
+    message: str
+    where: str = ""
+    hint: str = ""
+
+
+def answer(_: Request, error: Exception) -> JSONResponse:
+    """Answer for any error of ours."""
+    assert isinstance(error, errors.UlmekError)
+    problem = Problem(code=error.code, message=error.message, where=error.where, hint=error.hint)
+    return JSONResponse(problem.model_dump(), status_code=STATUS[type(error)])
+
+
+def answer_bad_request(_: Request, error: Exception) -> JSONResponse:
+    """Answer for a request whose own shape is wrong."""
+    assert isinstance(error, RequestValidationError)
+    first = error.errors()[0]
+    where = "/".join(str(step) for step in first["loc"])
+    is_json = first["type"] == "json_invalid"
+    message = "the request is not valid JSON." if is_json else f"{first['msg']}."
+    return JSONResponse(Problem(code="bad-request", message=message, where=where).model_dump(), status_code=422)

@@ -1,0 +1,95 @@
+"""What requests carry and what answers hold."""
+
+from datetime import datetime
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from ulmek.study.schema import StudyDocument
+
+
+class DimensionInfo(BaseModel):
+    """One dimension of a recipe: lengths in mm."""
+
+    name: str
+    label: str
+    default: float
+    low: float
+    high: float
+    kind: str
+
+
+class RecipeInfo(BaseModel):
+    """A recipe as the inspector offers it."""
+
+    kind: str
+    label: str
+    summary: str
+    dimensions: list[DimensionInfo]
+
+
+class DemoInfo(BaseModel):
+    """A demo study that can be started from."""
+
+    name: str
+    title: str
+    notes: str
+
+
+class RunInfo(BaseModel):
+    """A run and its state: queued, running, solved, not-converged, stopped or failed."""
+
+    id: int
+    study_id: int
+    revision: int
+    status: str
+    message: str
+    where: str
+    hint: str
+    created: datetime
+    started: datetime | None
+    ended: datetime | None
+    pid: int | None
+    increments: int = 0
+
+
+class StudySummary(BaseModel):
+    """A study on the shelf: its latest run and the remarks of that run's ledger."""
+
+    id: int
+    title: str
+    machine: str
+    notes: str
+    revision: int
+    updated: datetime
+    parts: int
+    bolts: int
+    pairs: int
+    run: RunInfo | None = None
+    remarks: list[dict[str, str]] = Field(default_factory=list)
+    is_current: bool = False
+
+
+class StudyInfo(BaseModel):
+    """A study on the bench."""
+
+    id: int
+    revision: int
+    document: StudyDocument
+    undo: str | None = None
+    redo: str | None = None
+
+
+class NewStudy(BaseModel):
+    """Start from a demo, or from a document."""
+
+    demo: str | None = None
+    document: dict[str, Any] | None = None
+
+
+class Edit(BaseModel):
+    """A JSON Patch made against a revision."""
+
+    base_revision: int
+    label: str = Field(default="Edit", max_length=120)
+    patch: list[dict[str, Any]] = Field(max_length=500)

@@ -1,0 +1,223 @@
+"""Routes for runs: start, watch, stop, and read what came back."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from pathlib import Path
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Depends, Header, Response
+from numpy.typing import NDArray
+from sse_starlette import EventSourceResponse, ServerSentEvent
+
+from ulmek.api.context import Context, context
+from ulmek.api.models import RunInfo
+from ulmek.core.errors import InputError, UnknownNameError
+from ulmek.runs.worker import EVENTS
+from ulmek.store.database import ACTIVE
+from ulmek.store.records import RunRecord
+from ulmek.store.results import PAIR_FIELDS, ResultReader
+from ulmek.store.scene import pack_scene, skin_of
+from ulmek.study.ledger import Ledger, build_ledger
+from ulmek.study.schema import read_study
+
+router = APIRouter(prefix="/api", tags=["runs"])
+Ctx = Annotated[Context, Depends(context)]
+
+# How often a watched run's story is looked at again.
+POLL_SECONDS = 0.15
+PART_FIELDS = ("von_mises", "displacement", "displacement_x", "displacement_y", "displacement_z")
+
+
+def _result_path(ctx: Context, run_id: int) -> Path:
+    ctx.store.run(run_id)
+    path = ctx.store.run_folder(run_id) / "result.h5"
+    if not path.exists():
+        raise UnknownNameError(f"run {run_id} has no result yet.", where="run", hint="Wait for its first increment.")
+    return path
+
+
+def _reader(ctx: Context, run_id: int) -> ResultReader:
+    try:
+        return ResultReader(_result_path(ctx, run_id))
+    except (OSError, KeyError):
+        raise UnknownNameError(f"the result of run {run_id} cannot be read yet.", where="run", hint="Try again shortly.") from None
+
+
+def _checked(reader: ResultReader, increment: int) -> int:
+    if not 0 <= increment < reader.count():
+        raise UnknownNameError(
+            f"there is no increment {increment}; {reader.count()} are stored.", where="increment", hint="Count from 0."
+        )
+    return increment
+
+
+def run_info(ctx: Context, run: RunRecord) -> RunInfo:
+    """A run with the number of its stored increments."""
+    assert run.id is not None
+    return RunInfo(**run.model_dump(exclude={"document"}), increments=len(_summaries(ctx, run.id)))
+
+
+def _summaries(ctx: Context, run_id: int) -> list[dict[str, Any]]:
+    try:
+        with ResultReader(ctx.store.run_folder(run_id) / "result.h5") as reader:
+            return reader.summaries()
+    except (OSError, KeyError):
+        return []
+
+
+def ledger_of(ctx: Context, run: RunRecord, increment: int | None) -> Ledger | None:
+    """Ledger of a run at an increment (the last by default), None when nothing is stored."""
+    assert run.id is not None
+    summaries = _summaries(ctx, run.id)
+    if not summaries:
+        return None
+    at = len(summaries) - 1 if increment is None else increment
+    if not 0 <= at < len(summaries):
+        raise UnknownNameError(f"there is no increment {at}; {len(summaries)} are stored.", where="increment")
+    return build_ledger(read_study(run.document), summaries, at)
+
+
+@router.post("/studies/{study_id}/runs", status_code=201)
+def start_run(study_id: int, ctx: Ctx) -> RunInfo:
+    """Queue a run of the study as it stands."""
+    return run_info(ctx, ctx.queue.add(study_id))
+
+
+@router.get("/studies/{study_id}/runs")
+def list_runs(study_id: int, ctx: Ctx) -> list[RunInfo]:
+    """Runs of a study, the newest first."""
+    return [run_info(ctx, run) for run in ctx.store.runs(study_id)]
+
+
+@router.get("/runs/{run_id}")
+def get_run(run_id: int, ctx: Ctx) -> RunInfo:
+    """One run."""
+    return run_info(ctx, ctx.store.run(run_id))
+
+
+@router.post("/runs/{run_id}/stop")
+def stop_run(run_id: int, ctx: Ctx) -> RunInfo:
+    """Stop a run; what has converged is kept."""
+    return run_info(ctx, ctx.queue.stop(run_id))
+
+
+@router.get("/runs/{run_id}/document")
+def run_document(run_id: int, ctx: Ctx) -> dict[str, Any]:
+    """The study as this run solved it."""
+    return ctx.store.run(run_id).document
+
+
+@router.get("/runs/{run_id}/events", response_class=EventSourceResponse)
+async def watch_run(
+    run_id: int, ctx: Ctx, last_event_id: Annotated[int, Header()] = -1
+) -> EventSourceResponse:
+    """The story of a run as Server-Sent Events, from its start (or after Last-Event-ID) to its end."""
+    ctx.store.run(run_id)
+    return EventSourceResponse(_story(ctx, run_id, last_event_id + 1))
+
+
+async def _story(ctx: Context, run_id: int, skip: int) -> AsyncIterator[ServerSentEvent]:
+    path = ctx.store.run_folder(run_id) / EVENTS
+    position, number = 0, 0
+    while True:
+        status = ctx.store.run(run_id).status
+        if path.exists():
+            with path.open("rb") as events:
+                events.seek(position)
+                data = events.read()
+            whole = data[: data.rfind(b"\n") + 1]
+            position += len(whole)
+            for line in whole.decode().splitlines():
+                if number >= skip:
+                    yield ServerSentEvent(line, id=str(number))
+                number += 1
+        if status not in ACTIVE:
+            yield ServerSentEvent("{}", event="close")
+            return
+        await asyncio.sleep(POLL_SECONDS)
+
+
+@router.get("/runs/{run_id}/ledger")
+def get_ledger(run_id: int, ctx: Ctx, increment: int | None = None) -> Ledger:
+    """The ledger at an increment, the last by default."""
+    ledger = ledger_of(ctx, ctx.store.run(run_id), increment)
+    if ledger is None:
+        raise UnknownNameError(f"run {run_id} has no increments yet.", where="run", hint="Wait for the first one.")
+    return ledger
+
+
+@router.get("/runs/{run_id}/history")
+def get_history(run_id: int, ctx: Ctx) -> list[dict[str, Any]]:
+    """Summaries of all stored increments: values, pairs, parts, bolts, supports, balance."""
+    ctx.store.run(run_id)
+    return _summaries(ctx, run_id)
+
+
+@router.get("/runs/{run_id}/scene", response_class=Response)
+def run_scene(run_id: int, ctx: Ctx) -> Response:
+    """Skins of the solved mesh and the patch of every pair, as one binary block."""
+    with _reader(ctx, run_id) as reader:
+        names, offsets = reader.bodies()
+        nodes = reader.points()
+        skins = [
+            skin_of(name, nodes[offsets[i] : offsets[i + 1]], reader.faces(i), int(offsets[i]))
+            for i, name in enumerate(names)
+        ]
+        pairs = [p["id"] for p in ctx.store.run(run_id).document["pairs"]]
+        extra: dict[str, NDArray[Any]] = {}
+        for i, pair in enumerate(pairs):
+            node, quads = reader.pair_patch(pair)
+            position = np.full(len(nodes), -1)
+            position[node] = np.arange(len(node))
+            local = position[quads]
+            local = local[(local >= 0).all(axis=1)]
+            extra[f"pair{i}_positions"] = nodes[node].ravel()
+            extra[f"pair{i}_triangles"] = np.vstack([local[:, [0, 1, 2]], local[:, [0, 2, 3]]]).ravel()
+        return Response(pack_scene(skins, nodes, {"pairs": pairs}, extra), media_type="application/octet-stream")
+
+
+def _binary(values: NDArray[Any]) -> Response:
+    return Response(np.ascontiguousarray(values, "<f4").tobytes(), media_type="application/octet-stream")
+
+
+@router.get("/runs/{run_id}/increments/{increment}/parts/{field}", response_class=Response)
+def part_field(run_id: int, increment: int, field: str, ctx: Ctx) -> Response:
+    """A field at the skin vertices of all bodies in scene order, float32; ``motion`` gives all three components."""
+    with _reader(ctx, run_id) as reader:
+        at = _checked(reader, increment)
+        values = _part_values(reader, field, at)
+        return _binary(values[_skin_nodes(reader)])
+
+
+def _part_values(reader: ResultReader, field: str, increment: int) -> NDArray[Any]:
+    if field == "von_mises":
+        return reader.point_field("von_mises", increment)
+    if field == "motion":
+        return reader.point_field("displacement", increment)
+    if field in PART_FIELDS:
+        u = reader.point_field("displacement", increment)
+        return np.linalg.norm(u, axis=1) if field == "displacement" else u[:, "xyz".index(field[-1])]
+    raise InputError(f"there is no part field '{field}'.", where="field", hint=f"Known: motion, {', '.join(PART_FIELDS)}.")
+
+
+def _skin_nodes(reader: ResultReader) -> NDArray[np.int64]:
+    names, offsets = reader.bodies()
+    return np.concatenate(
+        [np.unique(np.vstack(list(reader.faces(i).values()))) + offsets[i] for i in range(len(names))]
+    )
+
+
+@router.get("/runs/{run_id}/increments/{increment}/pairs/{pair}/{field}", response_class=Response)
+def pair_field(run_id: int, increment: int, pair: str, field: str, ctx: Ctx) -> Response:
+    """A field at the contact nodes of a pair, float32; ``motion`` gives their displacements."""
+    with _reader(ctx, run_id) as reader:
+        at = _checked(reader, increment)
+        if pair not in {p["id"] for p in ctx.store.run(run_id).document["pairs"]}:
+            raise UnknownNameError(f"there is no pair '{pair}'.", where="pair")
+        if field == "motion":
+            node, _ = reader.pair_patch(pair)
+            return _binary(reader.point_field("displacement", at)[node])
+        if field not in PAIR_FIELDS:
+            raise InputError(f"there is no pair field '{field}'.", where="field", hint=f"Known: {', '.join(PAIR_FIELDS)}.")
+        return _binary(reader.pair_field(pair, field, at))

@@ -1,0 +1,89 @@
+"""What the browser draws: skins, feature edges and patches as one binary block with a JSON header."""
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+# Edges between facets that meet at more than this are drawn in ink.
+FEATURE_ANGLE = np.deg2rad(35.0)
+
+
+@dataclass(frozen=True)
+class Skin:
+    """Skin of one body: vertices (n,) as global nodes, triangles and mesh edges into them.
+
+    triangle_face (t,): position of each triangle's face name in ``faces``.
+    """
+
+    body: str
+    vertices: NDArray[np.int64]
+    triangles: NDArray[np.int64]
+    triangle_face: NDArray[np.int64]
+    faces: list[str]
+    feature_edges: NDArray[np.int64]
+    mesh_edges: NDArray[np.int64]
+
+
+def skin_of(body: str, nodes: Array, faces: dict[str, NDArray[np.int64]], offset: int) -> Skin:
+    """Skin of a body from its named faces; ``nodes`` are the body's own, ``offset`` its first global number."""
+    names = list(faces)
+    quads = np.vstack([faces[n] for n in names])
+    owner = np.repeat(np.arange(len(names)), [len(faces[n]) for n in names])
+    used, flat = np.unique(quads, return_inverse=True)
+    local = flat.reshape(quads.shape)
+    triangles = np.vstack([local[:, [0, 1, 2]], local[:, [0, 2, 3]]])
+    features, edges = _edges(nodes[used], local, owner)
+    return Skin(body, used + offset, triangles, np.tile(owner, 2), names, features, edges)
+
+
+def _edges(nodes: Array, quads: NDArray[np.int64], owner: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Edges at sharp corners or between differently named flat faces; and all edges."""
+    sides = np.vstack([quads[:, [i, (i + 1) % 4]] for i in range(4)])
+    which = np.tile(np.arange(len(quads)), 4)
+    keys = np.sort(sides, axis=1)
+    order = np.lexsort((keys[:, 1], keys[:, 0]))
+    keys, which = keys[order], which[order]
+    first = np.flatnonzero(np.any(np.diff(keys, axis=0, prepend=-1) != 0, axis=1))
+    p = nodes[quads]
+    normal = np.cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1])
+    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
+    paired = first[np.append(np.diff(first), len(keys) - first[-1]) == 2]
+    cosine = np.einsum("ij,ij->i", normal[which[paired]], normal[which[paired + 1]])
+    sharp = paired[cosine < np.cos(FEATURE_ANGLE)]
+    return keys[sharp], keys[first]
+
+
+def pack(header: dict[str, Any], arrays: dict[str, NDArray[Any]]) -> bytes:
+    """One block: length of the header (uint32), JSON header with offsets, then the arrays.
+
+    float arrays become float32, integer arrays uint32; each starts at a multiple of 4 bytes.
+    """
+    entries, parts, position = {}, [], 0
+    for name, array in arrays.items():
+        kind = "float32" if np.issubdtype(array.dtype, np.floating) else "uint32"
+        data = np.ascontiguousarray(array, dtype=kind).tobytes()
+        entries[name] = {"kind": kind, "offset": position, "length": len(data) // 4}
+        parts.append(data)
+        position += len(data)
+    text = json.dumps({**header, "arrays": entries}).encode()
+    text += b" " * (-len(text) % 4)
+    return len(text).to_bytes(4, "little") + text + b"".join(parts)
+
+
+def pack_scene(skins: list[Skin], nodes: Array, extra_header: dict[str, Any], extra: dict[str, NDArray[Any]]) -> bytes:
+    """Scene of all bodies: positions per skin vertex, triangles, their face, and edges."""
+    header: dict[str, Any] = {"bodies": [], **extra_header}
+    arrays: dict[str, NDArray[Any]] = {}
+    for i, skin in enumerate(skins):
+        header["bodies"].append({"name": skin.body, "faces": skin.faces})
+        arrays[f"positions{i}"] = nodes[skin.vertices].ravel()
+        arrays[f"triangles{i}"] = skin.triangles.ravel()
+        arrays[f"face{i}"] = skin.triangle_face
+        arrays[f"features{i}"] = skin.feature_edges.ravel()
+        arrays[f"edges{i}"] = skin.mesh_edges.ravel()
+    return pack(header, {**arrays, **extra})

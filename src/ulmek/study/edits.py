@@ -1,0 +1,57 @@
+"""Edits as JSON Patch (RFC 6902): applied, checked, and turned round for undo."""
+
+from typing import Any
+
+import jsonpatch
+import jsonpointer
+
+from ulmek.core.errors import InputError, UlmekError, UnknownNameError
+from ulmek.core.geometry.recipes import RECIPES
+from ulmek.study.schema import Part, StudyDocument, read_study
+from ulmek.study.units import value_of
+
+Patch = list[dict[str, Any]]
+
+
+def apply_edit(study: StudyDocument, patch: Patch) -> tuple[StudyDocument, Patch]:
+    """The edited study and the patch that takes the edit back.
+
+    Raises
+    ------
+    InputError : the patch is malformed, points to nothing, or would leave a study that no longer
+        checks; the study stays as it was.
+    """
+    before = study.model_dump(mode="json")
+    try:
+        after = jsonpatch.JsonPatch(patch).apply(before)
+    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
+        raise InputError(f"the edit does not fit the study: {error}.", where="patch", hint="Reload the study and edit again.") from None
+    edited = read_study(after)
+    was = {p.id: p for p in study.parts}
+    for part in edited.parts:
+        if was.get(part.id) is None or was[part.id].recipe != part.recipe:
+            check_recipe(part)
+    inverse = jsonpatch.make_patch(edited.model_dump(mode="json"), before)
+    return edited, list(inverse.patch)
+
+
+def check_recipe(part: Part) -> None:
+    """Whether the part's recipe can be made (without meshing it); raises with the dimension's place."""
+    place = f"parts/{part.id}/recipe"
+    recipe = RECIPES.get(part.recipe.kind)
+    if recipe is None:
+        raise UnknownNameError(f"there is no recipe '{part.recipe.kind}'.", where=f"{place}/kind")
+    kinds = {d.name: d.kind for d in recipe.dimensions}
+    values = {}
+    for name, written in part.recipe.dimensions.items():
+        try:
+            is_length = kinds.get(name) == "length"
+            values[name] = value_of(str(written), "length") if is_length else float(written)
+        except UlmekError as error:
+            raise error.at(f"{place}/dimensions/{name}") from None
+        except ValueError:
+            raise InputError(f"'{written}' is not a number.", where=f"{place}/dimensions/{name}") from None
+    try:
+        recipe.solid(values)
+    except UlmekError as error:
+        raise error.at(f"{place}/dimensions") from None
