@@ -64,6 +64,7 @@ class StudySummary(BaseModel):
     updated: datetime
     parts: int
     bolts: int
+    bolt_parts: list[str]
     pairs: int
     run: RunInfo | None = None
     remarks: list[dict[str, str]] = Field(default_factory=list)

@@ -53,7 +53,7 @@ def _summary(ctx: Context, record: StudyRecord) -> StudySummary:
         id=record.id, title=record.title, machine=document.machine, notes=document.notes,
         revision=record.revision, updated=record.updated, parts=len(document.parts),
         bolts=sum(len(p.placements) for b in document.bolts for p in document.parts if p.id == b.part),
-        pairs=len(document.pairs), run=run_info(ctx, run) if run else None,
+        bolt_parts=[b.part for b in document.bolts], pairs=len(document.pairs), run=run_info(ctx, run) if run else None,
         remarks=ledger.remarks if ledger else [], is_current=run is not None and run.revision == record.revision,
     )  # fmt: skip
 

@@ -1,0 +1,61 @@
+import createClient from "openapi-fetch";
+
+import type { components, paths } from "./schema";
+
+export type StudyDocument = components["schemas"]["StudyDocument"];
+export type StudyInfo = components["schemas"]["StudyInfo"];
+export type DemoInfo = components["schemas"]["DemoInfo"];
+export type StudySummary = components["schemas"]["StudySummary"];
+export type RunInfo = components["schemas"]["RunInfo"];
+export type Ledger = components["schemas"]["Ledger"];
+export type LedgerRow = components["schemas"]["Row"];
+export type LedgerCell = components["schemas"]["Cell"];
+export type Preflight = components["schemas"]["Preflight"];
+export type Finding = components["schemas"]["Finding"];
+export type RecipeInfo = components["schemas"]["RecipeInfo"];
+export type PartUse = components["schemas"]["Part"];
+export type PairUse = components["schemas"]["PairUse"];
+export type BoltUse = components["schemas"]["BoltUse"];
+export type LoadUse = components["schemas"]["LoadUse"];
+export type SupportUse = components["schemas"]["SupportUse"];
+export type StepUse = components["schemas"]["StepUse"];
+
+export type PatchStep = { op: "add" | "replace" | "remove"; path: string; value?: unknown };
+
+/** What the server says when a request cannot be done. */
+export class ApiProblem extends Error {
+  constructor(
+    readonly code: string,
+    message: string,
+    readonly where: string,
+    readonly hint: string,
+  ) {
+    super(message);
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+type Answer = { data?: unknown; error?: unknown; response: Response };
+
+/**
+ * The data of an answer, or an `ApiProblem` that says what was wrong. The caller names the schema:
+ * the client's own inference widens tuples to arrays.
+ */
+export function unwrap<T>(answer: Answer): T {
+  if (answer.response.ok) return answer.data as T;
+  const body = (answer.error ?? {}) as Partial<Record<"code" | "message" | "where" | "hint", string>>;
+  throw new ApiProblem(
+    body.code ?? String(answer.response.status),
+    body.message ?? "The server did not answer as expected.",
+    body.where ?? "",
+    body.hint ?? "",
+  );
+}
+
+/** A binary answer; problems as `ApiProblem`. */
+export async function fetchBinary(path: string): Promise<ArrayBuffer> {
+  const response = await fetch(path);
+  if (!response.ok) unwrap({ error: await response.json().catch(() => ({})), response });
+  return response.arrayBuffer();
+}

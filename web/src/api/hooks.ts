@@ -1,0 +1,183 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import {
+  type DemoInfo,
+  type Ledger,
+  type PatchStep,
+  type Preflight,
+  type RecipeInfo,
+  type RunInfo,
+  type StudyDocument,
+  type StudyInfo,
+  type StudySummary,
+  api,
+  unwrap,
+} from "./client";
+import { fetchFloats, fetchScene } from "./sceneBlock";
+
+const id = (value: number) => ({ params: { path: { study_id: value } } });
+const run = (value: number) => ({ params: { path: { run_id: value } } });
+
+export const useStudies = () =>
+  useQuery({ queryKey: ["studies"], queryFn: async () => unwrap<StudySummary[]>(await api.GET("/api/studies")), refetchInterval: 4000 });
+
+export const useDemos = () =>
+  useQuery({ queryKey: ["demos"], queryFn: async () => unwrap<DemoInfo[]>(await api.GET("/api/demos")), staleTime: Infinity });
+
+export const useRecipes = () =>
+  useQuery({ queryKey: ["recipes"], queryFn: async () => unwrap<RecipeInfo[]>(await api.GET("/api/recipes")), staleTime: Infinity });
+
+export const useStudy = (study: number) =>
+  useQuery({
+    queryKey: ["study", study],
+    queryFn: async () => unwrap<StudyInfo>(await api.GET("/api/studies/{study_id}", id(study))),
+  });
+
+export const usePreflight = (study: number, revision: number | undefined) =>
+  useQuery({
+    queryKey: ["preflight", study, revision],
+    queryFn: async () => unwrap<Preflight>(await api.GET("/api/studies/{study_id}/preflight", id(study))),
+    enabled: revision !== undefined,
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+
+/** Skins of a study; `shape` changes only when geometry does, so that other edits keep the scene. */
+export const useStudyScene = (study: number, shape: string | undefined) =>
+  useQuery({
+    queryKey: ["scene", study, shape],
+    queryFn: () => fetchScene(`/api/studies/${study}/scene`),
+    enabled: shape !== undefined,
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+
+export const useRuns = (study: number) =>
+  useQuery({
+    queryKey: ["runs", study],
+    queryFn: async () => unwrap<RunInfo[]>(await api.GET("/api/studies/{study_id}/runs", id(study))),
+    refetchInterval: (query) => (query.state.data?.some((r) => isActive(r.status)) ? 1000 : 5000),
+  });
+
+export const isActive = (status: string) => status === "queued" || status === "running";
+
+export const useRunScene = (runId: number | undefined, ready: boolean) =>
+  useQuery({
+    queryKey: ["run-scene", runId],
+    queryFn: () => fetchScene(`/api/runs/${runId}/scene`),
+    enabled: runId !== undefined && ready,
+    staleTime: Infinity,
+  });
+
+export const useLedger = (runId: number | undefined, increment: number | undefined) =>
+  useQuery({
+    queryKey: ["ledger", runId, increment],
+    queryFn: async () =>
+      unwrap<Ledger>(
+        await api.GET("/api/runs/{run_id}/ledger", {
+          params: { path: { run_id: runId ?? 0 }, query: { increment } },
+        }),
+      ),
+    enabled: runId !== undefined && increment !== undefined,
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+
+export const useRunDocument = (runId: number | undefined) =>
+  useQuery({
+    queryKey: ["run-document", runId],
+    queryFn: async () => unwrap<StudyDocument>(await api.GET("/api/runs/{run_id}/document", run(runId ?? 0))),
+    enabled: runId !== undefined,
+    staleTime: Infinity,
+  });
+
+/** Values over the stored increments, one summary each. */
+export type Summary = {
+  step: number;
+  number: number;
+  time: number;
+  iterations: number;
+  values: Record<string, number>;
+  pairs: Record<string, Record<string, number>>;
+  parts: Record<string, { max_von_mises: number; max_displacement: number; yield_share: number | null }>;
+  bolts: Record<string, { force: number; shortening: number }>;
+  supports: Record<string, { force: [number, number, number]; moment: [number, number, number] }>;
+  balance: { closing_error: number; applied: [number, number, number]; scale: number; parts: Record<string, number> };
+  largest: { displacement: number; von_mises: number };
+};
+
+export const useHistory = (runId: number | undefined, increments: number) =>
+  useQuery({
+    queryKey: ["history", runId, increments],
+    queryFn: async () => unwrap<Summary[]>(await api.GET("/api/runs/{run_id}/history", run(runId ?? 0))),
+    enabled: runId !== undefined && increments > 0,
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+
+/** A field of a run as float32, by the part of the address after `/increments/`. */
+export const useField = (runId: number | undefined, path: string | undefined) =>
+  useQuery({
+    queryKey: ["field", runId, path],
+    queryFn: () => fetchFloats(`/api/runs/${runId}/increments/${path}`),
+    enabled: runId !== undefined && path !== undefined,
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+
+/** Edit, undo and redo; each answers with the study as it then stands. */
+export function useEdits(study: number) {
+  const cache = useQueryClient();
+  const keep = (info: StudyInfo) => cache.setQueryData(["study", study], info);
+  const edit = useMutation({
+    mutationFn: async ({ patch, label }: { patch: PatchStep[]; label: string }) => {
+      const base = cache.getQueryData<StudyInfo>(["study", study])?.revision ?? 0;
+      return unwrap<StudyInfo>(
+        await api.PATCH("/api/studies/{study_id}", { ...id(study), body: { base_revision: base, label, patch } }),
+      );
+    },
+    onSuccess: keep,
+  });
+  const undo = useMutation({
+    mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/undo", id(study))),
+    onSuccess: keep,
+  });
+  const redo = useMutation({
+    mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/redo", id(study))),
+    onSuccess: keep,
+  });
+  return { edit, undo, redo };
+}
+
+export function useStartRun(study: number) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async () => unwrap<RunInfo>(await api.POST("/api/studies/{study_id}/runs", id(study))),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["runs", study] }),
+  });
+}
+
+export function useStopRun(study: number) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async (runId: number) => unwrap<RunInfo>(await api.POST("/api/runs/{run_id}/stop", run(runId))),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["runs", study] }),
+  });
+}
+
+export function useCreateStudy() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async (body: { demo?: string; document?: Record<string, unknown> }) =>
+      unwrap<StudyInfo>(await api.POST("/api/studies", { body })),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["studies"] }),
+  });
+}
+
+export function useDeleteStudy() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async (study: number) => unwrap<void>(await api.DELETE("/api/studies/{study_id}", id(study))),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["studies"] }),
+  });
+}

@@ -1,0 +1,60 @@
+import { fetchBinary } from "./client";
+
+export type BodySkin = {
+  name: string;
+  faces: string[];
+  positions: Float32Array;
+  triangles: Uint32Array;
+  triangleFace: Uint32Array;
+  features: Uint32Array;
+  edges: Uint32Array;
+};
+
+export type PairPatch = { pair: string; positions: Float32Array; triangles: Uint32Array };
+
+export type SceneBlock = { bodies: BodySkin[]; patches: PairPatch[]; bricks: Record<string, number> };
+
+type Entry = { kind: "float32" | "uint32"; offset: number; length: number };
+type Header = {
+  bodies: { name: string; faces: string[] }[];
+  pairs?: string[];
+  bricks?: Record<string, number>;
+  arrays: Record<string, Entry>;
+};
+
+/** Take a scene block apart: header length, JSON header, then arrays (see the server's `pack`). */
+export function readScene(buffer: ArrayBuffer): SceneBlock {
+  const size = new DataView(buffer).getUint32(0, true);
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, size))) as Header;
+  const entry = (name: string): Entry => {
+    const found = header.arrays[name];
+    if (!found) throw new Error(`The scene has no array '${name}'.`);
+    return found;
+  };
+  const floats = (name: string) => new Float32Array(buffer, 4 + size + entry(name).offset, entry(name).length);
+  const integers = (name: string) => new Uint32Array(buffer, 4 + size + entry(name).offset, entry(name).length);
+  return {
+    bodies: header.bodies.map((body, i) => ({
+      ...body,
+      positions: floats(`positions${i}`),
+      triangles: integers(`triangles${i}`),
+      triangleFace: integers(`face${i}`),
+      features: integers(`features${i}`),
+      edges: integers(`edges${i}`),
+    })),
+    patches: (header.pairs ?? []).map((pair, i) => ({
+      pair,
+      positions: floats(`pair${i}_positions`),
+      triangles: integers(`pair${i}_triangles`),
+    })),
+    bricks: header.bricks ?? {},
+  };
+}
+
+export async function fetchScene(path: string): Promise<SceneBlock> {
+  return readScene(await fetchBinary(path));
+}
+
+export async function fetchFloats(path: string): Promise<Float32Array> {
+  return new Float32Array(await fetchBinary(path));
+}

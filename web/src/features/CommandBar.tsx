@@ -1,0 +1,101 @@
+import { Dialog } from "radix-ui";
+import { useEffect, useMemo, useState } from "react";
+import { useLocation } from "wouter";
+
+import type { StudyInfo } from "@/api/client";
+import { useEdits } from "@/api/hooks";
+
+import { type Selected, useSelection } from "./selection";
+
+type Action = { key: string; label: string; kind: string; go: () => void };
+
+/** Ctrl K: reach every view, every item and the main actions by typing. */
+export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void }) {
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const actions = useActions(info, onRun);
+  const found = actions.filter((a) => `${a.kind} ${a.label}`.toLowerCase().includes(text.toLowerCase())).slice(0, 12);
+
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "k") return;
+      event.preventDefault();
+      setOpen(true);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+
+  const choose = (action: Action | undefined) => {
+    if (!action) return;
+    setOpen(false);
+    setText("");
+    action.go();
+  };
+
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger className="rounded-md border border-line bg-paper px-3 py-1 text-quiet hover:text-ink">Find or do… Ctrl K</Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
+        <Dialog.Content aria-describedby={undefined} className="fixed top-24 left-1/2 z-50 w-[520px] -translate-x-1/2 rounded-lg border border-line bg-paper p-2 shadow-xl">
+          <Dialog.Title className="sr-only">Find or do</Dialog.Title>
+          <input
+            autoFocus
+            aria-label="Find or do"
+            value={text}
+            placeholder="A part, a pair, a load, a view, an action"
+            onChange={(e) => {
+              setText(e.target.value);
+              setAt(0);
+            }}
+            onKeyDown={(e) => {
+              if (e.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
+              if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
+              if (e.key === "Enter") choose(found[at]);
+            }}
+            className="w-full rounded border border-line bg-white px-3 py-1.5"
+          />
+          <ul className="pt-1">
+            {!found.length && <li className="px-3 py-1 text-quiet">Nothing of that name.</li>}
+            {found.map((action, i) => (
+              <li key={action.key}>
+                <button type="button" onClick={() => choose(action)} onMouseEnter={() => setAt(i)} className={`flex w-full justify-between rounded px-3 py-1 text-left ${i === at ? "bg-verdigris-pale" : ""}`}>
+                  {action.label} <span className="text-quiet">{action.kind}</span>
+                </button>
+              </li>
+            ))}
+          </ul>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function useActions(info: StudyInfo, onRun: () => void): Action[] {
+  const [, go] = useLocation();
+  const { select } = useSelection();
+  const { undo, redo } = useEdits(info.id);
+  return useMemo(() => {
+    const study = info.document;
+    const items = (kind: Selected["kind"], list: { id: string; name: string }[] | undefined): Action[] =>
+      (list ?? []).map((item) => ({
+        key: `${kind}/${item.id}`, kind, label: item.name,
+        go: () => {
+          go(`/studies/${info.id}/bench`);
+          select({ kind, id: item.id });
+        },
+      }));
+    const view = (name: string, path: string): Action => ({ key: path, kind: "view", label: name, go: () => go(path) });
+    return [
+      { key: "run", kind: "action", label: "Check and run", go: onRun },
+      { key: "undo", kind: "action", label: "Undo", go: () => undo.mutate() },
+      { key: "redo", kind: "action", label: "Redo", go: () => redo.mutate() },
+      view("Bench", `/studies/${info.id}/bench`), view("Run", `/studies/${info.id}/run`),
+      view("Review", `/studies/${info.id}/review`), view("Shelf", "/"),
+      ...items("part", study.parts), ...items("pair", study.pairs), ...items("bolt", study.bolts),
+      ...items("support", study.supports), ...items("load", study.loads), ...items("step", study.steps),
+    ];
+  }, [info, go, select, undo, redo, onRun]);
+}

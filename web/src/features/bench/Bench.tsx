@@ -1,0 +1,72 @@
+import { useMemo, useState } from "react";
+
+import { type StudyInfo } from "@/api/client";
+import { useEdits, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
+import { Board } from "@/features/board/Board";
+import { useSelection } from "@/features/selection";
+import { Stage } from "@/scene/Stage";
+
+import { benchLook, loadLabels } from "./benchLook";
+import { Inspector } from "./Inspector";
+import { jointGraph } from "./jointGraph";
+import { JointMap } from "./JointMap";
+
+/** Where a study is built: joint map, stage, inspector and sequence board, linked by selection. */
+export function Bench({ info }: { info: StudyInfo }) {
+  const study = info.document;
+  const { selected, select } = useSelection();
+  const { edit } = useEdits(info.id);
+  const recipes = useRecipes();
+  const preflight = usePreflight(info.id, info.revision);
+  const [showMesh, setShowMesh] = useState(false);
+  const shape = JSON.stringify((study.parts ?? []).map((p) => [p.id, p.recipe, p.mesh, p.placements]));
+  const scene = useStudyScene(info.id, shape);
+  const graph = useMemo(() => jointGraph(study, scene.data?.bricks ?? {}, preflight.data), [study, scene.data, preflight.data]);
+  const look = useMemo(
+    () => (scene.data ? benchLook(study, scene.data, selected, showMesh) : undefined),
+    [study, scene.data, selected, showMesh],
+  );
+  const labels = useMemo(() => (scene.data ? loadLabels(study, scene.data) : []), [study, scene.data]);
+  const onEdit = (patch: Parameters<typeof edit.mutateAsync>[0]["patch"], label: string) => edit.mutateAsync({ patch, label });
+  const elements = Object.values(scene.data?.bricks ?? {}).reduce((a, b) => a + b, 0);
+
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[276px_minmax(0,1fr)_290px] grid-rows-[minmax(0,1fr)_226px]">
+      <aside className="overflow-auto border-r border-line bg-panel px-1 pt-2">
+        <h2 className="px-3 text-[12px] font-semibold tracking-wide text-quiet">Joint map</h2>
+        <JointMap study={study} graph={graph} preflight={preflight.data} />
+      </aside>
+      <Stage
+        block={look && scene.data}
+        look={look ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
+        labels={labels}
+        onPick={(pick) =>
+          pick ? select({ kind: "part", id: pick.body.split("#")[0] ?? "", face: pick.face }) : select({ kind: "study", id: "" })
+        }
+      >
+        <div className="pointer-events-none absolute inset-x-4 top-2 flex justify-between text-quiet">
+          <span className="text-ink">{pickedText(selected)}</span>
+          <label className="pointer-events-auto flex items-center gap-1.5">
+            <input type="checkbox" checked={showMesh} onChange={(e) => setShowMesh(e.target.checked)} /> mesh,{" "}
+            {elements.toLocaleString("en").replace(",", " ")} bricks
+          </label>
+        </div>
+        <p className="pointer-events-none absolute bottom-2 left-4 text-[12.5px] text-quiet">
+          drag turns · wheel zooms · click picks a face · F frames · 1 2 3 4 views
+        </p>
+        {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
+      </Stage>
+      <aside className="overflow-auto border-l border-line bg-panel">
+        <Inspector study={study} onEdit={onEdit} recipes={recipes.data ?? []} preflight={preflight.data} isChecking={preflight.isFetching} />
+      </aside>
+      <div className="col-span-3 min-h-0 border-t border-line">
+        <Board study={study} onEdit={onEdit} />
+      </div>
+    </div>
+  );
+}
+
+function pickedText(selected: { kind: string; id: string; face?: string | undefined }): string {
+  if (selected.kind === "study") return "Nothing selected";
+  return selected.face ? `${selected.id} · ${selected.face}` : `${selected.kind} · ${selected.id}`;
+}

@@ -1,0 +1,87 @@
+import type { PatchStep, Preflight, RecipeInfo, StudyDocument } from "@/api/client";
+import { useSelection } from "@/features/selection";
+
+import { BoltInspector, LoadInspector, SupportInspector } from "./ActingInspectors";
+import { PairInspector } from "./PairInspector";
+import { PartInspector } from "./PartInspector";
+import { PreflightList } from "./PreflightList";
+import { StepInspector } from "./StepInspector";
+import { StudyInspector } from "./StudyInspector";
+
+export type EditFn = (patch: PatchStep[], label: string) => Promise<unknown>;
+
+export type InspectorProps = {
+  study: StudyDocument;
+  onEdit: EditFn;
+  recipes: RecipeInfo[];
+  preflight: Preflight | undefined;
+};
+
+/** Properties of what is selected, and under them what preflight says. */
+export function Inspector(props: InspectorProps & { isChecking: boolean }) {
+  return (
+    <div className="px-4 py-2">
+      <Selected {...props} />
+      <PreflightList preflight={props.preflight} isChecking={props.isChecking} />
+    </div>
+  );
+}
+
+function Selected(props: InspectorProps) {
+  const { selected } = useSelection();
+  const { study } = props;
+  const at = <T extends { id: string }>(list: T[] | undefined) => (list ?? []).findIndex((item) => item.id === selected.id);
+  switch (selected.kind) {
+    case "part": {
+      const i = at(study.parts);
+      const part = study.parts?.[i];
+      if (part) return <PartInspector {...props} part={part} path={`/parts/${i}`} face={selected.face} />;
+      break;
+    }
+    case "pair": {
+      const i = at(study.pairs);
+      const pair = study.pairs?.[i];
+      if (pair) return <PairInspector {...props} pair={pair} path={`/pairs/${i}`} />;
+      break;
+    }
+    case "bolt": {
+      const i = at(study.bolts);
+      const bolt = study.bolts?.[i];
+      if (bolt) return <BoltInspector {...props} bolt={bolt} path={`/bolts/${i}`} />;
+      break;
+    }
+    case "support": {
+      const i = at(study.supports);
+      const support = study.supports?.[i];
+      if (support) return <SupportInspector {...props} support={support} path={`/supports/${i}`} />;
+      break;
+    }
+    case "load": {
+      const i = at(study.loads);
+      const load = study.loads?.[i];
+      if (load) return <LoadInspector {...props} load={load} path={`/loads/${i}`} />;
+      break;
+    }
+    case "step": {
+      const i = at(study.steps);
+      const step = study.steps?.[i];
+      if (step) return <StepInspector {...props} step={step} path={`/steps/${i}`} />;
+      break;
+    }
+    default:
+  }
+  return <StudyInspector {...props} />;
+}
+
+/** Kind and name at the head of an inspector. */
+export function Head({ kind, name }: { kind: string; name: string }) {
+  return (
+    <header className="pb-1">
+      <p className="text-[12px] font-semibold tracking-wide text-quiet">{kind}</p>
+      <h2 className="text-[17px] leading-6 font-semibold">{name}</h2>
+    </header>
+  );
+}
+
+/** A patch that sets an entry whether or not it was there. */
+export const put = (path: string, value: unknown): PatchStep => ({ op: "add", path, value });

@@ -1,0 +1,91 @@
+import type { PairUse } from "@/api/client";
+import { Choice } from "@/ui/Choice";
+import { Field } from "@/ui/Field";
+import { Row, Section } from "@/ui/Section";
+import { Switch } from "@/ui/Switch";
+
+import { Head, type InspectorProps, put } from "./Inspector";
+import { startText } from "./jointGraph";
+
+const SLIDES = [
+  { value: "no", label: "no" },
+  { value: "freely", label: "freely" },
+  { value: "friction", label: "with µ" },
+] as const;
+const FITS = [
+  { value: "as-drawn", label: "as drawn" },
+  { value: "overlap-removed", label: "no overlap" },
+] as const;
+const METHODS = [
+  { value: "exact", label: "exact" },
+  { value: "penalty", label: "penalty" },
+] as const;
+
+export function PairInspector({ study, pair, path, onEdit, preflight }: InspectorProps & { pair: PairUse; path: string }) {
+  const law = pair.law;
+  const enforcement = pair.enforcement;
+  const start = preflight?.pairs.find((p) => p.id === pair.id);
+  const setLaw = (change: Partial<typeof law>) =>
+    // A pair that cannot open has no friction to slide with.
+    onEdit([put(`${path}/law`, normal({ ...law, ...change }))], `Law of ${pair.name}`);
+  const names = (references: string[]) => references.map((r) => faceLabel(r, study.parts ?? []));
+  return (
+    <>
+      <Head kind="Pair" name={pair.name} />
+      <Switch label="May open" checked={law.may_open} onChange={(may_open) => void setLaw({ may_open })} />
+      <Choice label="May slide" value={law.may_slide} options={law.may_open ? SLIDES : SLIDES.slice(0, 2)} onChange={(may_slide) => void setLaw({ may_slide })} />
+      {law.may_slide === "friction" && (
+        <Field label="Friction coefficient µ" value={String(law.mu)} onCommit={(text) => onEdit([put(`${path}/law/mu`, number(text))], `µ of ${pair.name}`)} />
+      )}
+      <Section title="Fit at the start">
+        <Row label="Drawn">{startText(start?.gap) || "…"}</Row>
+        <Choice label="Count it" value={pair.fit ?? "as-drawn"} options={FITS} onChange={(fit) => void onEdit([put(`${path}/fit`, fit)], `Fit of ${pair.name}`)} />
+        <Field label="Search distance" value={pair.search ?? "1 mm"} onCommit={(text) => onEdit([put(`${path}/search`, text)], `Search distance of ${pair.name}`)} />
+      </Section>
+      <Section title="Sides">
+        <Side letter="A" faces={names(pair.a)} />
+        <Side letter="B" faces={names(pair.b)} />
+        <div className="flex items-center justify-between text-[13px] text-quiet">
+          <span>{start ? `A is ${Math.round(start.cover * 100)} % covered, ${start.nodes} nodes` : "A carries the check"}</span>
+          <button type="button" className="text-verdigris underline" onClick={() => void onEdit([put(`${path}/a`, pair.b), put(`${path}/b`, pair.a)], `Sides of ${pair.name} swapped`)}>
+            swap
+          </button>
+        </div>
+      </Section>
+      <Section title="Enforcement">
+        <Choice label="Method" value={enforcement.method} options={METHODS} onChange={(method) => void onEdit([put(`${path}/enforcement`, { ...enforcement, method })], `Enforcement of ${pair.name}`)} />
+        {enforcement.method === "penalty" && (
+          <Field label="Stiffness × E/h" value={String(enforcement.stiffness)} onCommit={(text) => onEdit([put(`${path}/enforcement`, { ...enforcement, stiffness: number(text) })], `Penalty of ${pair.name}`)} />
+        )}
+      </Section>
+    </>
+  );
+}
+
+function normal<T extends { may_open: boolean; may_slide: string }>(law: T): T {
+  return !law.may_open && law.may_slide === "friction" ? { ...law, may_slide: "no" } : law;
+}
+
+/** A number as the server expects it; other text goes as it is, for the server to explain. */
+export const number = (text: string): number | string => {
+  const value = Number(text.replace(",", "."));
+  return text.trim() && Number.isFinite(value) ? value : text;
+};
+
+function faceLabel(reference: string, parts: { id: string; name: string }[]): string {
+  const [owner = "", face = ""] = reference.split("/");
+  const part = parts.find((p) => p.id === owner.split("#")[0]);
+  return `${part?.name ?? owner} / ${face}`;
+}
+
+function Side({ letter, faces }: { letter: string; faces: string[] }) {
+  return (
+    <p className="flex gap-3 py-0.5">
+      <b>{letter}</b>
+      <span className="min-w-0 truncate" title={faces.join(", ")}>
+        {faces[0]}
+        {faces.length > 1 && <span className="text-quiet"> and {faces.length - 1} more</span>}
+      </span>
+    </p>
+  );
+}

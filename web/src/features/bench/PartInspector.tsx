@@ -1,0 +1,51 @@
+import type { PartUse } from "@/api/client";
+import { Field } from "@/ui/Field";
+import { Row, Section } from "@/ui/Section";
+import { Select } from "@/ui/Select";
+
+import { Head, type InspectorProps, put } from "./Inspector";
+import { number } from "./PairInspector";
+
+export function PartInspector({ study, part, path, onEdit, recipes, face }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
+  const recipe = recipes.find((r) => r.kind === part.recipe.kind);
+  const written = part.recipe.dimensions ?? {};
+  const faceSize = face === undefined ? undefined : part.mesh.faces?.[face];
+  return (
+    <>
+      <Head kind={`Part · ${recipe?.label ?? part.recipe.kind}`} name={part.name} />
+      <Select
+        label="Material"
+        value={part.material}
+        options={(study.materials ?? []).map((m) => ({ value: m.id, label: m.name }))}
+        onChange={(id) => void onEdit([put(`${path}/material`, id)], `Material of ${part.name}`)}
+      />
+      {face !== undefined && (
+        <Section title="Picked face">
+          <Row label="Name">{face}</Row>
+          <Field
+            label="Mesh size here"
+            value={faceSize ?? part.mesh.size}
+            onCommit={(text) => onEdit([put(`${path}/mesh/faces`, { ...part.mesh.faces, [face]: text })], `Mesh size of ${part.name} / ${face}`)}
+          />
+        </Section>
+      )}
+      <Section title="Dimensions">
+        {recipe?.dimensions.map((d) => {
+          const unit = d.kind === "length" ? " mm" : "";
+          return (
+            <Field
+              key={d.name}
+              label={d.label}
+              value={String(written[d.name] ?? `${d.default}${unit}`)}
+              onCommit={(text) => onEdit([put(`${path}/recipe/dimensions/${d.name}`, d.kind === "count" ? number(text) : text)], `${d.label} of ${part.name}`)}
+            />
+          );
+        })}
+      </Section>
+      <Section title="Mesh">
+        <Field label="Element size" value={part.mesh.size} onCommit={(text) => onEdit([put(`${path}/mesh/size`, text)], `Mesh size of ${part.name}`)} />
+        <Field label="Elements a turn" value={String(part.mesh.per_turn ?? 24)} onCommit={(text) => onEdit([put(`${path}/mesh/per_turn`, number(text))], `Elements a turn of ${part.name}`)} />
+      </Section>
+    </>
+  );
+}

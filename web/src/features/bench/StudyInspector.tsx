@@ -1,0 +1,30 @@
+import { Field } from "@/ui/Field";
+import { Row, Section } from "@/ui/Section";
+
+import { Head, type InspectorProps, put } from "./Inspector";
+import { number } from "./PairInspector";
+
+export function StudyInspector({ study, onEdit, preflight }: InspectorProps) {
+  const size = preflight?.size;
+  return (
+    <>
+      <Head kind="Study" name={study.title} />
+      {study.notes && <p className="pb-2 text-quiet">{study.notes}</p>}
+      {(study.materials ?? []).map((material, i) => (
+        <Section key={material.id} title={material.name}>
+          <Field label="Young's modulus" value={material.young} onCommit={(t) => onEdit([put(`/materials/${i}/young`, t)], `Young's modulus of ${material.name}`)} />
+          <Field label="Poisson's ratio" value={String(material.poisson)} onCommit={(t) => onEdit([put(`/materials/${i}/poisson`, number(t))], `Poisson's ratio of ${material.name}`)} />
+          <Field label="Yield stress" value={material.yield_stress ?? ""} onCommit={(t) => onEdit([put(`/materials/${i}/yield_stress`, t || null)], `Yield stress of ${material.name}`)} />
+        </Section>
+      ))}
+      {size && (
+        <Section title="Size of the run">
+          <Row label="Unknowns">{size.unknowns.toLocaleString("en").replaceAll(",", " ")}</Row>
+          <Row label="At the joints">{size.joint_unknowns.toLocaleString("en").replaceAll(",", " ")}</Row>
+          <Row label="Memory, about">{Math.round(size.memory_mb)} MB</Row>
+          <Row label="Result file, about">{Math.round(size.result_mb)} MB</Row>
+        </Section>
+      )}
+    </>
+  );
+}

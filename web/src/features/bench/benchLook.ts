@@ -1,0 +1,95 @@
+import type { StudyDocument } from "@/api/client";
+import type { SceneBlock } from "@/api/sceneBlock";
+import type { Selected } from "@/features/selection";
+import type { StageLabel } from "@/scene/Stage";
+import type { StageLook } from "@/scene/Stage3D";
+import { partColour } from "@/scene/ramp";
+
+const VERDIGRIS = "#57a596";
+const VERDIGRIS_PALE = "#a8d2c8";
+const COPPER = "#c97c45";
+const STONE = "#8d958f";
+
+const partOf = (body: string) => body.split("#")[0] ?? "";
+
+/** Body and face of every copy that a reference means. */
+function spread(reference: string, block: SceneBlock): { body: string; face: string }[] {
+  const [owner = "", face = ""] = reference.split("/");
+  return block.bodies
+    .filter((b) => b.name === owner || (!owner.includes("#") && partOf(b.name) === owner))
+    .map((b) => ({ body: b.name, face }));
+}
+
+/** Colours of the bodies of a scene, by the order of their parts. */
+export function bodyColours(study: StudyDocument, block: SceneBlock): string[] {
+  const bolted = new Set((study.bolts ?? []).map((b) => b.part));
+  return block.bodies.map((b) => {
+    const index = (study.parts ?? []).findIndex((p) => p.id === partOf(b.name));
+    return partColour(Math.max(index, 0), bolted.has(partOf(b.name)));
+  });
+}
+
+/** How the stage shows the selection: its faces coloured, covered ones made visible by ghosting. */
+export function benchLook(study: StudyDocument, block: SceneBlock, selected: Selected, showMesh: boolean): StageLook {
+  const highlights: StageLook["highlights"] = [];
+  const mark = (references: string[] | undefined, colour: string) =>
+    (references ?? []).forEach((r) => spread(r, block).forEach((f) => highlights.push({ ...f, colour })));
+  let ghosted = (_: string) => false;
+  const find = <T extends { id: string }>(list: T[] | undefined) => list?.find((item) => item.id === selected.id);
+  if (selected.kind === "pair") {
+    const pair = find(study.pairs);
+    mark(pair?.b, VERDIGRIS_PALE);
+    mark(pair?.a, VERDIGRIS);
+    ghosted = () => true;
+  } else if (selected.kind === "load") mark(find(study.loads)?.faces, COPPER);
+  else if (selected.kind === "support") mark(find(study.supports)?.faces, STONE);
+  else if (selected.kind === "bolt") {
+    const part = find(study.bolts)?.part;
+    ghosted = (body) => partOf(body) !== part;
+  } else if (selected.kind === "part") {
+    if (selected.face) mark([`${selected.id}/${selected.face}`], VERDIGRIS);
+    else block.bodies.filter((b) => partOf(b.name) === selected.id).forEach((b) => b.faces.forEach((face) => highlights.push({ body: b.name, face, colour: VERDIGRIS_PALE })));
+  }
+  return {
+    colours: bodyColours(study, block),
+    looks: block.bodies.map((b) => (ghosted(b.name) ? "ghost" : "solid")),
+    highlights,
+    showMesh,
+    scale: 1,
+  };
+}
+
+/** Names of loads at the middle of their faces, stacked when they share a face. */
+export function loadLabels(study: StudyDocument, block: SceneBlock): StageLabel[] {
+  const taken = new Map<string, number>();
+  return (study.loads ?? []).flatMap((load): StageLabel[] => {
+    const first = load.faces[0] && spread(load.faces[0], block)[0];
+    const body = first && block.bodies.find((b) => b.name === first.body);
+    if (!first || !body) return [];
+    const face = body.faces.indexOf(first.face);
+    const sum = [0, 0, 0];
+    let count = 0;
+    body.triangleFace.forEach((owner, t) => {
+      if (owner !== face) return;
+      for (let k = 0; k < 3; k++) {
+        const v = 3 * (body.triangles[3 * t + k] ?? 0);
+        for (let d = 0; d < 3; d++) sum[d] = (sum[d] ?? 0) + (body.positions[v + d] ?? 0);
+        count++;
+      }
+    });
+    const key = load.faces.join();
+    const order = taken.get(key) ?? 0;
+    taken.set(key, order + 1);
+    const value = Object.values(load.values ?? {}).at(-1) ?? "";
+    const at: [number, number, number] = [(sum[0] ?? 0) / count, (sum[1] ?? 0) / count + order * 26, (sum[2] ?? 0) / count];
+    return [{ id: load.id, at, text: `${load.name} ${value} ${axisText(load.direction)}`, tone: "load" }];
+  });
+}
+
+function axisText(direction: readonly number[] | null | undefined): string {
+  if (!direction) return "";
+  const used = ["x", "y", "z"].filter((_, i) => Math.abs(direction[i] ?? 0) > 1e-9);
+  const axis = used[0];
+  if (used.length !== 1 || !axis) return "";
+  return `along ${(direction["xyz".indexOf(axis)] ?? 0) < 0 ? "−" : "+"}${axis}`;
+}

@@ -1,0 +1,100 @@
+import type { PairUse, Preflight, StudyDocument } from "@/api/client";
+
+export type MapNode = {
+  id: string; name: string; detail: string; x: number; y: number; width: number;
+  isBolt: boolean; isLoose: boolean; copies: number;
+};
+export type MapLink = { key: string; from: string; to: string; pairs: PairUse[] };
+export type MapGround = { part: string; supports: { id: string; name: string }[] };
+export type MapLoad = { id: string; name: string; part: string; text: string };
+export type JointGraph = { nodes: MapNode[]; links: MapLink[]; grounds: MapGround[]; loads: MapLoad[]; height: number };
+
+const owner = (reference: string) => (reference.split("/")[0] ?? "").split("#")[0] ?? "";
+
+/** The assembly as a graph: parts in levels above the ground, bolts in a column of their own. */
+export function jointGraph(study: StudyDocument, bricks: Record<string, number>, preflight: Preflight | undefined): JointGraph {
+  const parts = study.parts ?? [];
+  const bolted = new Set((study.bolts ?? []).map((b) => b.part));
+  const links = linksOf(study.pairs ?? []);
+  const level = levelsOf(study, links);
+  const loose = new Set(
+    (preflight?.findings ?? [])
+      .filter((f) => f.code === "loose" || f.code === "unconnected")
+      .map((f) => (f.body ?? "").split("#")[0]),
+  );
+  const main = parts.filter((p) => !bolted.has(p.id));
+  const top = Math.max(1, ...main.map((p) => level.get(p.id) ?? 1));
+  const perLevel = new Map<number, number>();
+  let boltIndex = 0;
+  const nodes = parts.map((part): MapNode => {
+    const isBolt = bolted.has(part.id);
+    const at = level.get(part.id) ?? 1;
+    const beside = perLevel.get(at) ?? 0;
+    if (!isBolt) perLevel.set(at, beside + 1);
+    const material = study.materials?.find((m) => m.id === part.material)?.name ?? part.material;
+    const count = Object.entries(bricks).filter(([n]) => n.split("#")[0] === part.id).reduce((sum, [, n]) => sum + n, 0);
+    const detail = isBolt ? preloadText(study, part.id) : `${count ? `${count.toLocaleString("en").replace(",", " ")} bricks` : material}`;
+    const copies = part.placements?.length ?? 1;
+    return {
+      id: part.id, name: part.name, detail, isBolt, copies, isLoose: loose.has(part.id), width: isBolt ? 104 : 128,
+      x: isBolt ? 156 : 10 + beside * 30,
+      y: isBolt ? 74 + boltIndex++ * 150 : 74 + (top - at) * 152 + beside * 50,
+    };
+  });
+  const lowest = Math.max(74, ...nodes.filter((n) => !n.isBolt).map((n) => n.y));
+  return {
+    nodes, links, height: lowest + 130,
+    grounds: groundsOf(study),
+    loads: (study.loads ?? []).map((l) => ({ id: l.id, name: l.name, part: owner(l.faces[0] ?? ""), text: Object.values(l.values ?? {}).at(-1) ?? "no value" })),
+  };
+}
+
+function linksOf(pairs: PairUse[]): MapLink[] {
+  const found = new Map<string, MapLink>();
+  for (const pair of pairs) {
+    const [from, to] = [owner(pair.a[0] ?? ""), owner(pair.b[0] ?? "")].sort() as [string, string];
+    const key = `${from}|${to}`;
+    const link = found.get(key) ?? { key, from, to, pairs: [] };
+    link.pairs.push(pair);
+    found.set(key, link);
+  }
+  return [...found.values()];
+}
+
+function levelsOf(study: StudyDocument, links: MapLink[]): Map<string, number> {
+  const level = new Map<string, number>();
+  let front = [...new Set((study.supports ?? []).flatMap((s) => s.faces.map(owner)))];
+  if (!front.length && study.parts?.[0]) front = [study.parts[0].id];
+  for (let depth = 1; front.length; depth++) {
+    for (const id of front) level.set(id, depth);
+    front = links
+      .flatMap((l) => (front.includes(l.from) ? [l.to] : front.includes(l.to) ? [l.from] : []))
+      .filter((id, i, all) => !level.has(id) && all.indexOf(id) === i);
+  }
+  return level;
+}
+
+function groundsOf(study: StudyDocument): MapGround[] {
+  const grounds = new Map<string, MapGround>();
+  for (const support of study.supports ?? []) {
+    for (const part of new Set(support.faces.map(owner))) {
+      const ground = grounds.get(part) ?? { part, supports: [] };
+      ground.supports.push({ id: support.id, name: support.name });
+      grounds.set(part, ground);
+    }
+  }
+  return [...grounds.values()];
+}
+
+function preloadText(study: StudyDocument, part: string): string {
+  const forces = (study.bolts ?? []).filter((b) => b.part === part).flatMap((b) => Object.values(b.preload ?? {}));
+  return forces.length ? `preload ${forces.at(-1)}` : "not tightened";
+}
+
+/** Starting gap or overlap of a pair in words. */
+export function startText(gap: number | null | undefined): string {
+  if (gap === undefined) return "";
+  if (gap === null) return "not facing";
+  if (Math.abs(gap) < 1e-6) return "touching";
+  return gap > 0 ? `gap ${gap.toFixed(2)} mm` : `overlap ${(-gap).toFixed(3)} mm`;
+}

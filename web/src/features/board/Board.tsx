@@ -1,0 +1,114 @@
+import { useMemo, useState } from "react";
+
+import type { PatchStep, StudyDocument } from "@/api/client";
+import type { Summary } from "@/api/hooks";
+import { isSelected, useSelection } from "@/features/selection";
+import { Field } from "@/ui/Field";
+
+import { BoardCell } from "./BoardCell";
+import { type Lane, courseOf, lanesOf } from "./boardModel";
+import { PlayHead } from "./PlayHead";
+
+type Props = {
+  study: StudyDocument;
+  onEdit?: (patch: PatchStep[], label: string) => Promise<unknown>;
+  results?: { history: Summary[]; head: number; onHead: (index: number) => void };
+};
+
+/** The sequence board: steps as columns, things that act as rows; after a run also the time scrubber. */
+export function Board({ study, onEdit, results }: Props) {
+  const { selected, select } = useSelection();
+  const [editing, setEditing] = useState<{ lane: string; step: number }>();
+  const lanes = useMemo(() => lanesOf(study), [study]);
+  const steps = study.steps ?? [];
+  const columns = `72px 150px repeat(${steps.length}, minmax(120px, 1fr)) 96px`;
+
+  const commit = (lane: Lane, step: number, text: string) => {
+    const list = lane.select.kind === "bolt" ? "bolts" : "loads";
+    const field = lane.select.kind === "bolt" ? "preload" : "values";
+    const index = (study[list] ?? []).findIndex((item) => item.id === lane.select.id);
+    const path = `/${list}/${index}/${field}/${steps[step]?.id}`;
+    const had = lane.written?.[step] !== undefined;
+    if (!text && !had) return Promise.resolve();
+    const patch: PatchStep = text ? { op: had ? "replace" : "add", path, value: text } : { op: "remove", path };
+    return onEdit ? onEdit([patch], `${lane.name} in ${steps[step]?.name}`) : Promise.resolve();
+  };
+
+  return (
+    <section aria-label="Sequence board" className="relative h-full overflow-auto bg-paper px-3 pb-2 text-[13px]">
+      <div className="grid min-w-[760px] items-stretch gap-x-2" style={{ gridTemplateColumns: columns }}>
+        <h2 className="col-span-2 py-1.5 text-[12px] font-semibold tracking-wide text-quiet">Sequence</h2>
+        {steps.map((step, i) => (
+          <button
+            key={step.id}
+            type="button"
+            onClick={() => select({ kind: "step", id: step.id })}
+            className={`flex items-baseline gap-2 rounded px-1 py-1.5 text-left ${isSelected(selected, "step", step.id) ? "bg-verdigris-pale" : "hover:bg-panel"}`}
+          >
+            <span className="text-quiet">{i + 1}</span>
+            <span className="font-semibold">{step.name}</span>
+            <span className="ml-auto text-[12px] text-quiet">{incrementsText(step, results?.history, i)}</span>
+          </button>
+        ))}
+        <span className="py-1.5 text-right text-[12px] text-quiet">{results ? "at the head" : ""}</span>
+        {lanes.map((lane) => {
+          const course = results && courseOf(lane, study, results.history, results.head);
+          const chosen = isSelected(selected, lane.select.kind, lane.select.id);
+          return (
+            <div key={lane.key} data-lane={lane.key} className="contents">
+              <span className="py-1 text-quiet">{lane.kind}</span>
+              <button
+                type="button"
+                onClick={() => select(lane.select)}
+                className={`truncate rounded px-1 py-1 text-left ${chosen ? "bg-verdigris-pale font-semibold" : "hover:bg-panel"}`}
+              >
+                {lane.name}
+              </button>
+              {lane.cells.map((cell, i) =>
+                editing?.lane === lane.key && editing.step === i ? (
+                  <Field
+                    key={i}
+                    label={`${lane.name} in ${steps[i]?.name}`}
+                    hideLabel
+                    wide
+                    autoFocus
+                    value={lane.written?.[i] ?? ""}
+                    onCommit={(text) => commit(lane, i, text)}
+                    onDone={() => setEditing(undefined)}
+                  />
+                ) : (
+                  <BoardCell
+                    key={i}
+                    lane={lane}
+                    cell={cell}
+                    step={i}
+                    stepName={steps[i]?.name ?? ""}
+                    course={course?.points}
+                    onEdit={onEdit && lane.written ? () => setEditing({ lane: lane.key, step: i }) : undefined}
+                    onSelect={() => select(lane.select)}
+                  />
+                ),
+              )}
+              <span className="py-1 text-right font-semibold">{course?.readout ?? ""}</span>
+            </div>
+          );
+        })}
+        {results && results.history.length > 0 && (
+          <PlayHead
+            history={results.history}
+            head={results.head}
+            steps={steps.length}
+            rows={lanes.length + 1}
+            onHead={results.onHead}
+          />
+        )}
+      </div>
+    </section>
+  );
+}
+
+function incrementsText(step: NonNullable<StudyDocument["steps"]>[number], history: Summary[] | undefined, index: number) {
+  if (history) return `${history.filter((s) => s.step === index).length} inc`;
+  const largest = step.increments?.largest ?? 0.25;
+  return `${Math.ceil(1 / largest)} inc or more`;
+}

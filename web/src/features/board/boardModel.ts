@@ -1,0 +1,110 @@
+import type { StudyDocument } from "@/api/client";
+import type { Summary } from "@/api/hooks";
+import type { Selected } from "@/features/selection";
+import { force, figure } from "@/ui/format";
+
+export type LaneKind = "Hold" | "Tighten" | "Load" | "Pair";
+
+export type CellShape = { text: string; from: number; to: number; style: "solid" | "dashed" | "idle" };
+
+export type Lane = {
+  key: string;
+  kind: LaneKind;
+  name: string;
+  select: Selected;
+  cells: CellShape[];
+  /** Written value per step when the cell can be edited. */
+  written?: (string | undefined)[];
+};
+
+const IDLE: CellShape = { text: "", from: 0, to: 0, style: "idle" };
+
+const amount = (text: string | undefined) => (text === undefined || text === "off" ? 0 : Number.parseFloat(text));
+
+/** Unit of a written quantity. */
+export const unitOf = (text: string) => text.replace(/^[\s\d.+-]+(?:[eE][-+]?\d+)?\s*/, "");
+
+/** Lanes of the sequence board: supports, bolts, loads and pairs, a cell for each step. */
+export function lanesOf(study: StudyDocument): Lane[] {
+  const steps = study.steps ?? [];
+  const lanes: Lane[] = [];
+  for (const support of study.supports ?? []) {
+    const held = support.kind === "components" ? `held ${(support.components ?? []).join(" ")}` : (support.kind ?? "fixed");
+    lanes.push({
+      key: `support/${support.id}`, kind: "Hold", name: support.name, select: { kind: "support", id: support.id },
+      cells: steps.map((_, i) => ({ text: i === 0 ? held : "", from: 1, to: 1, style: "solid" })),
+    });
+  }
+  for (const bolt of study.bolts ?? []) {
+    const written = steps.map((s) => bolt.preload?.[s.id]);
+    lanes.push({
+      key: `bolt/${bolt.id}`, kind: "Tighten", name: bolt.name, select: { kind: "bolt", id: bolt.id }, written,
+      cells: rampCells(written, "length kept"),
+    });
+  }
+  for (const load of study.loads ?? []) {
+    const written = steps.map((s) => load.values?.[s.id]);
+    lanes.push({
+      key: `load/${load.id}`, kind: "Load", name: load.name, select: { kind: "load", id: load.id }, written,
+      cells: rampCells(written, undefined),
+    });
+  }
+  for (const pair of study.pairs ?? []) {
+    lanes.push({
+      key: `pair/${pair.id}`, kind: "Pair", name: pair.name, select: { kind: "pair", id: pair.id },
+      cells: steps.map((_, i) => ({ text: i === 0 ? lawText(pair.law) : "", from: 1, to: 1, style: "solid" })),
+    });
+  }
+  return lanes;
+}
+
+/** Cells of something written per step: ramps where a value stands, held (or kept) after. */
+function rampCells(written: (string | undefined)[], kept: string | undefined): CellShape[] {
+  const peak = Math.max(...written.map((w) => Math.abs(amount(w))), 1e-12);
+  let last: string | undefined;
+  return written.map((now) => {
+    const before = last;
+    if (now !== undefined) last = now;
+    const from = amount(before) / peak;
+    if (now === undefined) {
+      if (before === undefined || before === "off") return IDLE;
+      return kept ? { text: kept, from: 1, to: 1, style: "dashed" } : { text: before, from, to: from, style: "solid" };
+    }
+    const start = before === undefined || before === "off" ? "0" : before.replace(unitOf(before), "").trim();
+    return { text: now === "off" ? `${start} → 0` : `${start} → ${now}`, from, to: amount(now) / peak, style: "solid" };
+  });
+}
+
+/** A pair law in a few words. */
+export function lawText(law: { may_open?: boolean; may_slide?: string; mu?: number } | undefined): string {
+  const open = law?.may_open ?? true;
+  const slide = law?.may_slide ?? "friction";
+  if (slide === "friction") return `may open, µ ${law?.mu ?? 0.15}`;
+  if (open) return slide === "freely" ? "smooth: opens, slides freely" : "grip: opens, does not slide";
+  return slide === "freely" ? "captive: slides, does not open" : "tied";
+}
+
+export type Course = { points: { x: number; y: number }[]; readout: string };
+
+/** The computed answer of a lane: course over the steps (x in steps, y 0…1) and its value at `head`. */
+export function courseOf(lane: Lane, study: StudyDocument, history: Summary[], head: number): Course | undefined {
+  const value = valueOf(lane, study);
+  if (!value || !history.length) return undefined;
+  const values = history.map(value);
+  const peak = Math.max(...values.map(Math.abs), 1e-9);
+  const points = history.map((s, i) => ({ x: s.step + s.time, y: Math.abs(values[i] ?? 0) / peak }));
+  const now = values[head] ?? 0;
+  const load = lane.kind === "Load" ? study.loads?.find((l) => l.id === lane.select.id) : undefined;
+  const text = load && load.kind !== "force" ? `${figure(now)} ${load.kind === "pressure" ? "MPa" : "mm"}` : force(now);
+  return { points: [{ x: 0, y: 0 }, ...points], readout: `${lane.kind === "Hold" ? "R " : lane.kind === "Pair" ? "N " : ""}${text}` };
+}
+
+function valueOf(lane: Lane, study: StudyDocument): ((s: Summary) => number) | undefined {
+  const { id } = lane.select;
+  if (lane.kind === "Hold") return (s) => Math.hypot(...(s.supports[id]?.force ?? [0, 0, 0]));
+  if (lane.kind === "Load") return (s) => s.values[id] ?? 0;
+  if (lane.kind === "Pair") return (s) => s.pairs[id]?.normal_force ?? 0;
+  const part = study.bolts?.find((b) => b.id === id)?.part;
+  return (s) =>
+    Math.max(...Object.entries(s.bolts).filter(([n]) => n.split("#")[0] === part).map(([, b]) => b.force), 0);
+}

@@ -1,0 +1,90 @@
+import type { LedgerRow, StudyDocument } from "@/api/client";
+import type { Summary } from "@/api/hooks";
+import { figure, force, length, percent } from "@/ui/format";
+import { Row, Section } from "@/ui/Section";
+
+import type { Shown } from "./fields";
+
+type Props = { study: StudyDocument; now: Summary; shown: Shown; rows: LedgerRow[] };
+
+/** Numbers of what is shown, and the balance of the whole. */
+export function DetailPanel({ study, now, shown, rows }: Props) {
+  return (
+    <div className="px-4 py-2">
+      {shown.kind === "pair" && <PairNumbers study={study} now={now} pair={shown.pair} />}
+      {shown.kind === "part" && <PartNumbers now={now} part={shown.part} />}
+      <Section title="Verdicts">
+        {verdicts(rows, shown).map((v) => (
+          <p key={v.title} className="py-0.5">
+            <span className="text-quiet">{v.title}: </span>
+            {v.text}
+          </p>
+        ))}
+      </Section>
+      <Section title="Bolts">
+        {Object.entries(now.bolts).map(([name, bolt], i) => (
+          <Row key={name} label={`Bolt ${i + 1}`}>{force(bolt.force)}</Row>
+        ))}
+      </Section>
+      <Balance now={now} study={study} />
+    </div>
+  );
+}
+
+function PairNumbers({ study, now, pair }: { study: StudyDocument; now: Summary; pair: string }) {
+  const p = now.pairs[pair];
+  const name = study.pairs?.find((x) => x.id === pair)?.name ?? pair;
+  if (!p) return null;
+  return (
+    <Section title={name}>
+      <Row label="Force across">{force(p.normal_force ?? 0)}</Row>
+      <Row label="Force along">{force(p.friction_force ?? 0)}</Row>
+      <Row label="Peak pressure">{figure(p.peak_pressure ?? 0)} MPa</Row>
+      <Row label="Widest gap">{length(p.max_gap ?? 0)}</Row>
+      <Row label="Deepest penetration">{length(p.max_penetration ?? 0)}</Row>
+      <Row label="Longest sliding">{length(p.max_sliding ?? 0)}</Row>
+      <Row label="Open · sliding · sticking">
+        {[p.share_open, p.share_sliding, p.share_sticking].map((s) => percent(s ?? 0)).join(" · ")}
+      </Row>
+      <Row label="Heat of friction">{figure((p.dissipated ?? 0) / 1000)} J</Row>
+    </Section>
+  );
+}
+
+function PartNumbers({ now, part }: { now: Summary; part: string | undefined }) {
+  const bodies = Object.entries(now.parts).filter(([n]) => part === undefined || n.split("#")[0] === part);
+  const highest = (pick: (p: Summary["parts"][string]) => number) => Math.max(...bodies.map(([, p]) => pick(p)), 0);
+  return (
+    <Section title={part ?? "All parts"}>
+      <Row label="Highest von Mises">{figure(highest((p) => p.max_von_mises))} MPa</Row>
+      <Row label="Largest displacement">{length(highest((p) => p.max_displacement))}</Row>
+      <Row label="Use of yield">{figure(highest((p) => p.yield_share ?? 0))}</Row>
+    </Section>
+  );
+}
+
+function verdicts(rows: LedgerRow[], shown: Shown): { title: string; text: string }[] {
+  const row = rows.find((r) => r.id === (shown.kind === "pair" ? shown.pair : shown.part));
+  if (!row) return [];
+  const titles = { pressure: "Opening", penetration: "Penetration", sliding: "Sliding", yielding: "Yield" } as const;
+  return (Object.keys(titles) as (keyof typeof titles)[]).flatMap((key) => {
+    const cell = row[key];
+    return cell ? [{ title: titles[key], text: cell.verdict }] : [];
+  });
+}
+
+const vector = (f: readonly number[]) => f.map((x) => figure(Math.abs(x) < 0.5 ? 0 : x / 1000)).join(", ");
+
+function Balance({ now, study }: { now: Summary; study: StudyDocument }) {
+  const worst = Math.max(...Object.values(now.balance.parts), 0);
+  return (
+    <Section title="Balance (kN: x, y, z)">
+      <Row label="Loads">{vector(now.balance.applied)}</Row>
+      {Object.entries(now.supports).map(([id, s]) => (
+        <Row key={id} label={study.supports?.find((x) => x.id === id)?.name ?? id}>{vector(s.force)}</Row>
+      ))}
+      <Row label="Closes to">{now.balance.closing_error.toExponential(0)} of {force(now.balance.scale)}</Row>
+      <Row label="Worst part left with">{worst.toExponential(0)} N</Row>
+    </Section>
+  );
+}

@@ -1,0 +1,95 @@
+import type { Ledger, LedgerCell, LedgerRow } from "@/api/client";
+import { figure } from "@/ui/format";
+
+import type { Shown } from "./fields";
+import { Sparkline } from "./Sparkline";
+
+const COLUMNS = ["pressure", "penetration", "sliding", "yielding"] as const;
+type Column = (typeof COLUMNS)[number];
+const TITLES: Record<Column, string> = { pressure: "Pressure", penetration: "Penetr.", sliding: "Sliding", yielding: "Yield" };
+const MARK = { good: "✓", watch: "▲", bad: "■", none: "" } as const;
+const TONE = { good: "text-verdigris", watch: "text-copper", bad: "text-vermilion", none: "text-quiet" } as const;
+
+type Props = { ledger: Ledger; shown: Shown; onShow: (next: Shown) => void };
+
+/** The ledger: pairs and parts against pressure, penetration, sliding and yield, each with verdict and trend. */
+export function LedgerPanel({ ledger, shown, onShow }: Props) {
+  return (
+    <div className="px-3 pb-3" data-testid="ledger">
+      <div className="sticky top-0 z-10 grid grid-cols-4 gap-1 border-b border-line bg-panel pt-1 text-[12px] text-quiet">
+        {COLUMNS.map((c) => (
+          <span key={c} className="px-1 pb-1">{TITLES[c]}</span>
+        ))}
+      </div>
+      {(ledger.remarks ?? []).map((remark) => (
+        <p key={remark.text} className={`mt-2 border-l-[3px] bg-paper px-3 py-1.5 ${remark.grade === "bad" ? "border-vermilion" : "border-copper"}`}>
+          {remark.text}
+        </p>
+      ))}
+      {ledger.rows.map((row) => (
+        <section key={row.id} data-row={row.id} className="border-b border-line py-1.5">
+          <h4 className="px-1 font-semibold">{row.name}</h4>
+          <div className="grid grid-cols-4 gap-1">
+            {COLUMNS.map((column) => {
+              const cell = row[column];
+              const next = showing(row, column);
+              return cell ? (
+                <CellButton key={column} row={row} column={column} cell={cell} on={next !== undefined && same(next, shown)} onClick={next && (() => onShow(next))} />
+              ) : (
+                <span key={column} className="px-1 text-quiet">–</span>
+              );
+            })}
+          </div>
+          {row.shares && <Shares shares={row.shares as [number, number, number]} onClick={() => onShow({ kind: "pair", pair: row.id, field: "status" })} />}
+        </section>
+      ))}
+    </div>
+  );
+}
+
+function showing(row: LedgerRow, column: Column): Shown | undefined {
+  if (row.kind === "pair") {
+    if (column === "yielding") return { kind: "part", part: undefined, field: "von_mises" };
+    return { kind: "pair", pair: row.id, field: column };
+  }
+  return row.kind === "part" ? { kind: "part", part: row.id, field: "von_mises" } : undefined;
+}
+
+const same = (a: Shown, b: Shown) => JSON.stringify(a) === JSON.stringify(b);
+
+function CellButton({ row, column, cell, on, onClick }: { row: LedgerRow; column: Column; cell: LedgerCell; on: boolean; onClick: (() => void) | undefined }) {
+  const value = cell.value ?? undefined;
+  return (
+    <button
+      type="button"
+      disabled={!onClick}
+      onClick={onClick}
+      title={cell.verdict}
+      aria-label={`${row.name}, ${TITLES[column]}: ${value === undefined ? "none" : figure(value)} ${cell.unit}. ${cell.verdict}`}
+      aria-pressed={on}
+      data-grade={cell.grade}
+      className={`rounded px-1 py-0.5 text-left ${on ? "bg-verdigris-pale outline outline-2 outline-verdigris" : "enabled:hover:bg-paper"}`}
+    >
+      <span className="flex items-baseline gap-1 whitespace-nowrap">
+        <b>{value === undefined ? "–" : figure(value < 1e-6 ? 0 : value)}</b>
+        <span className="text-[11.5px] text-quiet">{cell.unit.replace("of yield", "×Y")}</span>
+      </span>
+      <span className="flex items-center justify-between">
+        <Sparkline values={cell.trend} grade={cell.grade} />
+        <span className={`text-[12px] ${TONE[cell.grade]}`}>{MARK[cell.grade]}</span>
+      </span>
+    </button>
+  );
+}
+
+/** Open, sliding and sticking shares as one bar with our patterns. */
+function Shares({ shares: [open, sliding, sticking], onClick }: { shares: [number, number, number]; onClick: () => void }) {
+  const text = `${Math.round(open * 100)} % open, ${Math.round(sliding * 100)} % sliding, ${Math.round(sticking * 100)} % sticking`;
+  const hatch = "repeating-linear-gradient(135deg, #2f7d72 0 2px, #d5e7e2 2px 5px)";
+  return (
+    <button type="button" onClick={onClick} title={`${text}. Click to see where.`} aria-label={text} className="mx-1 mt-1 flex h-2.5 w-[calc(100%-8px)] overflow-hidden rounded-sm border border-line bg-paper">
+      <span style={{ width: `${sticking * 100}%` }} className="bg-verdigris" />
+      <span style={{ width: `${sliding * 100}%`, background: hatch }} />
+    </button>
+  );
+}

@@ -1,0 +1,97 @@
+import { useEffect, useRef, useState } from "react";
+
+import type { StudyDocument, StudyInfo } from "@/api/client";
+import { useHistory, useLedger, useRunDocument, useRuns } from "@/api/hooks";
+import { Board } from "@/features/board/Board";
+import { Stage } from "@/scene/Stage";
+import { Select } from "@/ui/Select";
+
+import { DetailPanel } from "./DetailPanel";
+import { PAIR_FIELDS, PART_FIELDS, type PairField, type PartField, type Shown } from "./fields";
+import { LedgerPanel } from "./LedgerPanel";
+import { Legend, StatusLegend } from "./Legend";
+import { useReviewLook } from "./useReviewLook";
+
+const NOTHING = { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 };
+const SCALES = [1, 10, 50, 200].map((s) => ({ value: String(s), label: s === 1 ? "true scale" : `moved ×${s}` }));
+const PLAY_MS = 450;
+
+/** What came back: ledger, fields on the stage, numbers, and the board as time scrubber. */
+export function Review({ info, runId }: { info: StudyInfo; runId: number | undefined }) {
+  const runs = useRuns(info.id);
+  const run = runs.data?.find((r) => (runId === undefined ? r.increments > 0 : r.id === runId));
+  const document = useRunDocument(run?.id);
+  const history = useHistory(run?.id, run?.increments ?? 0);
+  const count = history.data?.length ?? 0;
+  const [head, setHead] = useState<number>();
+  const [playing, setPlaying] = useState(false);
+  const [scale, setScale] = useState("1");
+  const study = (document.data ?? info.document) as StudyDocument;
+  const firstPair = study.pairs?.[0]?.id;
+  const [chosen, setChosen] = useState<Shown>();
+  const fallback = useRef<Shown>({ kind: "part", part: undefined, field: "von_mises" });
+  if (firstPair && fallback.current.kind === "part") fallback.current = { kind: "pair", pair: firstPair, field: "pressure" };
+  const shown = chosen ?? fallback.current;
+  const at = count ? Math.min(head ?? count - 1, count - 1) : undefined;
+  const ledger = useLedger(run?.id, at);
+  const view = useReviewLook(study, run?.id, at, shown, Number(scale));
+
+  useEffect(() => {
+    if (!playing || !count) return;
+    const timer = window.setInterval(() => setHead((h) => ((h ?? count - 1) + 1) % count), PLAY_MS);
+    return () => window.clearInterval(timer);
+  }, [playing, count]);
+
+  if (runs.isPending || (run && history.isPending)) return <p className="p-6 text-quiet">Fetching the results…</p>;
+  if (!run || at === undefined || !history.data) {
+    return <p className="grid flex-1 place-items-center">There is nothing to review yet: run the study first.</p>;
+  }
+  const now = history.data[at];
+  const fields = shown.kind === "pair" ? PAIR_FIELDS : PART_FIELDS;
+  const title = shown.kind === "pair" ? study.pairs?.find((p) => p.id === shown.pair)?.name : shown.part === undefined ? "all parts" : study.parts?.find((p) => p.id === shown.part)?.name;
+
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[346px_minmax(0,1fr)_290px] grid-rows-[minmax(0,1fr)_226px]">
+      <aside className="min-h-0 overflow-auto border-r border-line bg-panel">
+        <div className="flex justify-between px-4 pt-2">
+          <h2 className="text-[12px] font-semibold tracking-wide text-quiet">Ledger</h2>
+          <span className="text-[12.5px] text-quiet">
+            run {run.id}, r{run.revision}
+            {run.revision !== info.revision && <b className="text-copper"> · study edited since</b>}
+          </span>
+        </div>
+        {ledger.data && <LedgerPanel ledger={ledger.data} shown={shown} onShow={setChosen} />}
+      </aside>
+      <Stage
+        block={view?.block}
+        look={view?.look ?? NOTHING}
+        onPick={(pick) => setChosen({ kind: "part", part: pick?.body.split("#")[0], field: shown.kind === "part" ? shown.field : "von_mises" })}
+      >
+        <div className="absolute inset-x-4 top-2 flex items-start justify-between gap-4">
+          <p className="min-w-0 pt-1" data-testid="shown" data-shown={`${shown.kind}/${shown.kind === "pair" ? shown.pair : (shown.part ?? "all")}/${shown.field}/${at}`}>
+            <b>{view?.meaning.label ?? "…"}</b> <span className="text-quiet">on {title} · increment {at + 1}</span>
+          </p>
+          <div className="flex gap-2">
+            <Select
+              label="Field"
+              value={shown.field}
+              options={Object.entries(fields).map(([value, m]) => ({ value, label: m.label }))}
+              onChange={(field) => setChosen(shown.kind === "pair" ? { ...shown, field: field as PairField } : { ...shown, field: field as PartField })}
+            />
+            <Select label="Motion" value={scale} options={SCALES} onChange={setScale} />
+          </div>
+        </div>
+        {view && (shown.field === "status" ? <StatusLegend /> : <Legend {...view.limits} unit={view.meaning.unit} />)}
+        <button type="button" onClick={() => setPlaying(!playing)} className="absolute right-4 bottom-3 rounded-md border border-line bg-paper px-3 py-1 hover:bg-verdigris-pale">
+          {playing ? "Pause" : "Play"}
+        </button>
+      </Stage>
+      <aside className="overflow-auto border-l border-line bg-panel">
+        {now && <DetailPanel study={study} now={now} shown={shown} rows={ledger.data?.rows ?? []} />}
+      </aside>
+      <div className="col-span-3 min-h-0 border-t border-line">
+        <Board study={study} results={{ history: history.data, head: at, onHead: setHead }} />
+      </div>
+    </div>
+  );
+}

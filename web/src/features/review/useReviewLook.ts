@@ -1,0 +1,54 @@
+import { useMemo } from "react";
+
+import type { StudyDocument } from "@/api/client";
+import { useField, useRunScene } from "@/api/hooks";
+import { bodyColours } from "@/features/bench/benchLook";
+import type { StageLook } from "@/scene/Stage3D";
+
+import { PAIR_FIELDS, PART_FIELDS, type Shown, limitsOf, perBody, perBodyVector } from "./fields";
+
+/** Scene and look for what is shown at an increment: one pair's patch, or parts as a field, the rest ghosted. */
+export function useReviewLook(study: StudyDocument, runId: number | undefined, head: number | undefined, shown: Shown, scale: number) {
+  const scene = useRunScene(runId, head !== undefined);
+  const at = head === undefined ? undefined : String(head);
+  const motion = useField(runId, at && `${at}/parts/motion`);
+  const partValues = useField(runId, at && shown.kind === "part" ? `${at}/parts/${shown.field}` : undefined);
+  const pairValues = useField(runId, at && shown.kind === "pair" ? `${at}/pairs/${shown.pair}/${shown.field}` : undefined);
+  const pairMotion = useField(runId, at && shown.kind === "pair" ? `${at}/pairs/${shown.pair}/motion` : undefined);
+  const meaning = shown.kind === "pair" ? PAIR_FIELDS[shown.field] : PART_FIELDS[shown.field];
+
+  return useMemo(() => {
+    const block = scene.data;
+    if (!block || !motion.data) return undefined;
+    const base = {
+      colours: bodyColours(study, block),
+      highlights: [],
+      showMesh: false,
+      motion: perBodyVector(block, motion.data),
+      scale,
+    };
+    if (shown.kind === "part") {
+      if (!partValues.data) return undefined;
+      const chosen = block.bodies.map((b) => shown.part === undefined || b.name.split("#")[0] === shown.part);
+      const scaled = partValues.data.map((v) => v * meaning.factor);
+      const fields = perBody(block, scaled).map((values, i) => (chosen[i] ? values : undefined));
+      const limits = { ...limitsOf(fields, meaning.signed), signed: meaning.signed };
+      const look: StageLook = { ...base, looks: chosen.map((c) => (c ? "field" : "ghost")), fields, limits };
+      return { block, look, limits, meaning };
+    }
+    const index = block.patches.findIndex((p) => p.pair === shown.pair);
+    const nodes = (block.patches[index]?.positions.length ?? 0) / 3;
+    // Values of the pair shown before may still be there for a moment: wait for the right ones.
+    if (!pairValues.data || !pairMotion.data || pairValues.data.length !== nodes || pairMotion.data.length !== 3 * nodes) return undefined;
+    const values = pairValues.data.map((v) => v * meaning.factor);
+    const limits = { ...limitsOf([values], false), signed: false };
+    if (shown.field !== "gap") limits.low = 0;
+    const look: StageLook = {
+      ...base,
+      looks: block.bodies.map(() => "ghost"),
+      limits,
+      patch: { index, values, motion: pairMotion.data, status: shown.field === "status" },
+    };
+    return { block, look, limits, meaning };
+  }, [scene.data, motion.data, partValues.data, pairValues.data, pairMotion.data, shown, scale, study, meaning]);
+}

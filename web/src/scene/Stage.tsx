@@ -1,0 +1,89 @@
+import { type ReactNode, useEffect, useRef, useState } from "react";
+import * as THREE from "three";
+
+import type { SceneBlock } from "@/api/sceneBlock";
+
+import { type Pick, Stage3D, type StageLook } from "./Stage3D";
+
+export type StageLabel = { id: string; at: [number, number, number]; text: string; tone: "load" | "hold" };
+
+type Props = {
+  block: SceneBlock | undefined;
+  look: StageLook;
+  labels?: StageLabel[];
+  onPick?: (pick: Pick | undefined) => void;
+  children?: ReactNode;
+};
+
+const VIEWS: Record<string, [number, number, number]> = {
+  f: [-0.62, 0.42, 0.95],
+  "1": [0, 0, 1],
+  "2": [0, 0, -1],
+  "3": [1, 0, 0],
+  "4": [0, 1, 0.001],
+};
+
+/** The stage: hosts the 3D view, its labels and whatever is laid over it. */
+export function Stage({ block, look, labels = [], onPick, children }: Props) {
+  const host = useRef<HTMLDivElement>(null);
+  const stage = useRef<Stage3D | undefined>(undefined);
+  const pressed = useRef<{ x: number; y: number } | undefined>(undefined);
+  const [places, setPlaces] = useState<Record<string, { x: number; y: number }>>({});
+
+  useEffect(() => {
+    if (!host.current) return;
+    const made = new Stage3D(host.current);
+    stage.current = made;
+    const onKey = (event: KeyboardEvent) => {
+      const typing = event.target instanceof HTMLElement && event.target.closest("input, textarea, [role=dialog]");
+      const view = VIEWS[event.key.toLowerCase()];
+      if (view && !typing && !event.ctrlKey && !event.metaKey) made.frame(new THREE.Vector3(...view));
+    };
+    window.addEventListener("keydown", onKey);
+    return () => {
+      window.removeEventListener("keydown", onKey);
+      made.dispose();
+      stage.current = undefined;
+    };
+  }, []);
+
+  useEffect(() => {
+    if (block) stage.current?.show(block, look);
+  }, [block, look]);
+
+  useEffect(() => {
+    const place = () =>
+      setPlaces(Object.fromEntries(labels.map((l) => [l.id, stage.current?.project(new THREE.Vector3(...l.at)) ?? { x: 0, y: 0 }])));
+    place();
+    return stage.current?.onDraw(place);
+  }, [labels]);
+
+  return (
+    <div className="relative h-full w-full overflow-hidden bg-stage" data-testid="stage" data-ready={block ? "yes" : "no"}>
+      <div
+        ref={host}
+        className="absolute inset-0"
+        onPointerDown={(e) => (pressed.current = { x: e.clientX, y: e.clientY })}
+        onPointerUp={(e) => {
+          const moved = pressed.current && Math.hypot(e.clientX - pressed.current.x, e.clientY - pressed.current.y);
+          if (moved !== undefined && moved < 4) onPick?.(stage.current?.pick(e.clientX, e.clientY));
+        }}
+      />
+      {labels.map((label) => {
+        const at = places[label.id];
+        return at ? (
+          <div
+            key={label.id}
+            className={`pointer-events-none absolute flex -translate-y-1/2 items-center gap-1 text-[13px] whitespace-nowrap ${label.tone === "load" ? "text-ink" : "text-quiet"}`}
+            style={{ left: at.x, top: at.y }}
+          >
+            <span className="inline-block h-2 w-2 rounded-full bg-ink" />
+            <span className="rounded bg-stage/80 px-1">{label.text}</span>
+          </div>
+        ) : null;
+      })}
+      {!block && <p className="absolute inset-0 grid place-items-center text-quiet">Drawing the parts…</p>}
+      {children}
+    </div>
+  );
+}

@@ -1,0 +1,237 @@
+import * as THREE from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+
+import type { SceneBlock } from "@/api/sceneBlock";
+
+import { fieldMaterial, lineMaterial, partMaterial, rampStops, statusMaterial } from "./materials";
+
+export type BodyLook = "solid" | "ghost" | "field" | "hidden";
+
+/** What the stage shows; everything that is not named stays as it is drawn by default. */
+export type StageLook = {
+  colours: string[];
+  looks: BodyLook[];
+  /** Values per body for bodies that look like a field. */
+  fields?: (Float32Array | undefined)[];
+  limits?: { low: number; high: number; signed: boolean };
+  /** One patch drawn over the ghosted parts. */
+  patch?: { index: number; values: Float32Array; motion?: Float32Array; status: boolean };
+  highlights: { body: string; face: string; colour: string }[];
+  showMesh: boolean;
+  /** Motion per body and its scale (1 is true scale). */
+  motion?: (Float32Array | undefined)[];
+  scale: number;
+};
+
+export type Pick = { body: string; face: string; point: THREE.Vector3 };
+
+const INK = "#1f2a2e";
+type Lines = THREE.LineSegments<THREE.BufferGeometry, THREE.ShaderMaterial>;
+type Skin = THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>;
+
+/** The 3D view: owns every three.js object, draws on demand, disposes what it made. */
+export class Stage3D {
+  private readonly renderer: THREE.WebGLRenderer;
+  private readonly scene = new THREE.Scene();
+  private readonly camera = new THREE.PerspectiveCamera(28, 1, 1, 1e5);
+  private readonly controls: OrbitControls;
+  private readonly watcher: ResizeObserver;
+  private readonly content = new THREE.Group();
+  private block: SceneBlock | undefined;
+  private skins: Skin[] = [];
+  private pending = 0;
+  private readonly listeners = new Set<() => void>();
+
+  constructor(private readonly host: HTMLElement) {
+    this.renderer = new THREE.WebGLRenderer({ antialias: true, alpha: true, preserveDrawingBuffer: true });
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.renderer.domElement.style.display = "block";
+    host.appendChild(this.renderer.domElement);
+    this.camera.up.set(0, 1, 0);
+    this.controls = new OrbitControls(this.camera, this.renderer.domElement);
+    this.controls.addEventListener("change", this.draw);
+    this.scene.add(this.content);
+    this.watcher = new ResizeObserver(() => this.resize());
+    this.watcher.observe(host);
+    this.resize();
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.pending);
+    this.watcher.disconnect();
+    this.controls.dispose();
+    this.clear();
+    this.renderer.dispose();
+    this.renderer.domElement.remove();
+  }
+
+  /** Hear every redraw, to place labels over the view. */
+  onDraw(listener: () => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  readonly draw = (): void => {
+    if (this.pending) return;
+    this.pending = requestAnimationFrame(() => {
+      this.pending = 0;
+      this.renderer.render(this.scene, this.camera);
+      for (const listener of this.listeners) listener();
+    });
+  };
+
+  /** Position of a point on the view, in pixels from its top left. */
+  project(point: THREE.Vector3): { x: number; y: number } {
+    const p = point.clone().project(this.camera);
+    return { x: ((p.x + 1) / 2) * this.host.clientWidth, y: ((1 - p.y) / 2) * this.host.clientHeight };
+  }
+
+  /** Everything on the stage, framed from a direction that shows three sides. */
+  frame(direction = new THREE.Vector3(-0.62, 0.42, 0.95)): void {
+    const box = new THREE.Box3();
+    for (const body of this.block?.bodies ?? []) {
+      for (let i = 0; i < body.positions.length; i += 3) {
+        box.expandByPoint(new THREE.Vector3(body.positions[i], body.positions[i + 1], body.positions[i + 2]));
+      }
+    }
+    if (box.isEmpty()) return;
+    const sphere = box.getBoundingSphere(new THREE.Sphere());
+    const narrow = Math.min(1, this.camera.aspect);
+    const distance = (sphere.radius * 0.97) / Math.sin((this.camera.fov * Math.PI) / 360) / narrow;
+    this.controls.target.copy(sphere.center);
+    this.camera.position.copy(sphere.center).addScaledVector(direction.clone().normalize(), distance);
+    this.camera.near = distance / 50;
+    this.camera.far = distance * 10;
+    this.camera.updateProjectionMatrix();
+    this.controls.update();
+    this.draw();
+  }
+
+  show(block: SceneBlock, look: StageLook): void {
+    const isNew = block !== this.block;
+    this.block = block;
+    this.clear();
+    block.bodies.forEach((_, i) => this.addBody(block, look, i));
+    if (look.patch) this.addPatch(block, look);
+    for (const mark of look.highlights) this.addHighlight(block, look, mark);
+    if (isNew) this.frame();
+    this.draw();
+  }
+
+  pick(clientX: number, clientY: number): Pick | undefined {
+    const area = this.renderer.domElement.getBoundingClientRect();
+    const pointer = new THREE.Vector2(
+      ((clientX - area.left) / area.width) * 2 - 1,
+      1 - ((clientY - area.top) / area.height) * 2,
+    );
+    const caster = new THREE.Raycaster();
+    caster.setFromCamera(pointer, this.camera);
+    const hit = caster.intersectObjects(this.skins, false)[0];
+    const body = this.block?.bodies.find((b) => b.name === hit?.object.name);
+    if (!hit || !body || hit.faceIndex == null) return undefined;
+    const face = body.faces[body.triangleFace[hit.faceIndex] ?? 0];
+    return face === undefined ? undefined : { body: body.name, face, point: hit.point };
+  }
+
+  /** A still of the stage as a data address. */
+  picture(): string {
+    this.renderer.render(this.scene, this.camera);
+    return this.renderer.domElement.toDataURL("image/png");
+  }
+
+  private resize(): void {
+    const { clientWidth: width, clientHeight: height } = this.host;
+    if (!width || !height) return;
+    this.renderer.setSize(width, height);
+    this.camera.aspect = width / height;
+    this.camera.updateProjectionMatrix();
+    this.draw();
+  }
+
+  private clear(): void {
+    this.content.traverse((object) => {
+      if (object instanceof THREE.Mesh || object instanceof THREE.LineSegments) {
+        (object.geometry as THREE.BufferGeometry).dispose();
+        (object.material as THREE.Material).dispose();
+      }
+    });
+    this.content.clear();
+    this.skins = [];
+  }
+
+  private geometry(positions: Float32Array, index: Uint32Array, value?: Float32Array, motion?: Float32Array) {
+    const geometry = new THREE.BufferGeometry();
+    geometry.setAttribute("position", new THREE.BufferAttribute(positions, 3));
+    geometry.setAttribute("value", new THREE.BufferAttribute(value ?? new Float32Array(positions.length / 3), 1));
+    geometry.setAttribute("motion", new THREE.BufferAttribute(motion ?? new Float32Array(positions.length), 3));
+    geometry.setIndex(new THREE.BufferAttribute(index, 1));
+    return geometry;
+  }
+
+  private addBody(block: SceneBlock, look: StageLook, i: number): void {
+    const body = block.bodies[i];
+    const kind = look.looks[i] ?? "solid";
+    if (!body || kind === "hidden") return;
+    const ghost = kind === "ghost";
+    const material = kind === "field" ? fieldMaterial() : partMaterial(look.colours[i] ?? "#bbbbbb", ghost ? 0.13 : 1);
+    material.uniforms.scale!.value = look.scale;
+    if (kind === "field" && look.limits) {
+      material.uniforms.low!.value = look.limits.low;
+      material.uniforms.high!.value = look.limits.high;
+      material.uniforms.stops!.value = rampStops(look.limits.signed);
+    }
+    const skin: Skin = new THREE.Mesh(
+      this.geometry(body.positions, body.triangles, look.fields?.[i], look.motion?.[i]),
+      material,
+    );
+    skin.name = body.name;
+    skin.renderOrder = ghost ? 2 : 0;
+    this.content.add(skin);
+    if (!ghost) this.skins.push(skin);
+    this.addLines(body.positions, body.features, look.motion?.[i], look.scale, ghost ? 0.28 : 0.9);
+    if (look.showMesh && !ghost) this.addLines(body.positions, body.edges, look.motion?.[i], look.scale, 0.16);
+  }
+
+  private addLines(positions: Float32Array, index: Uint32Array, motion: Float32Array | undefined, scale: number, opacity: number): void {
+    const material = lineMaterial(INK, opacity);
+    material.uniforms.scale!.value = scale;
+    const lines: Lines = new THREE.LineSegments(this.geometry(positions, index, undefined, motion), material);
+    lines.renderOrder = 3;
+    this.content.add(lines);
+  }
+
+  private addPatch(block: SceneBlock, look: StageLook): void {
+    const patch = look.patch && block.patches[look.patch.index];
+    if (!patch || !look.patch) return;
+    const material = look.patch.status ? statusMaterial() : fieldMaterial();
+    material.uniforms.scale!.value = look.scale;
+    if (!look.patch.status && look.limits) {
+      material.uniforms.low!.value = look.limits.low;
+      material.uniforms.high!.value = look.limits.high;
+      material.uniforms.flatShade!.value = 1;
+    }
+    this.content.add(
+      new THREE.Mesh(this.geometry(patch.positions, patch.triangles, look.patch.values, look.patch.motion), material),
+    );
+  }
+
+  private addHighlight(block: SceneBlock, look: StageLook, mark: StageLook["highlights"][number]): void {
+    const i = block.bodies.findIndex((b) => b.name === mark.body);
+    const body = block.bodies[i];
+    if (!body || look.looks[i] === "hidden") return;
+    const face = body.faces.indexOf(mark.face);
+    const chosen: number[] = [];
+    body.triangleFace.forEach((owner, t) => {
+      if (owner === face) chosen.push(...body.triangles.subarray(3 * t, 3 * t + 3));
+    });
+    const material = partMaterial(mark.colour, 0.999);
+    material.depthWrite = true;
+    material.polygonOffsetFactor = -1;
+    material.polygonOffsetUnits = -1;
+    material.side = THREE.DoubleSide;
+    material.uniforms.scale!.value = look.scale;
+    this.content.add(
+      new THREE.Mesh(this.geometry(body.positions, new Uint32Array(chosen), undefined, look.motion?.[i]), material),
+    );
+  }
+}

@@ -1,0 +1,127 @@
+import * as THREE from "three";
+
+import { RAMP, SIGNED_RAMP, toColour } from "./ramp";
+
+const VERTEX = /* glsl */ `
+  attribute float value;
+  attribute vec3 motion;
+  uniform float scale;
+  varying float v;
+  varying vec3 seen;
+  void main() {
+    v = value;
+    vec4 p = modelViewMatrix * vec4(position + scale * motion, 1.0);
+    seen = p.xyz;
+    gl_Position = projectionMatrix * p;
+  }`;
+
+const SHADE = /* glsl */ `
+  float shade(vec3 seen) {
+    vec3 n = normalize(cross(dFdx(seen), dFdy(seen)));
+    return 0.74 + 0.26 * abs(dot(n, normalize(vec3(0.25, 0.45, 0.85))));
+  }`;
+
+/** Field on a skin or patch: our ramp with thin isolines; values outside the limits take the end colours. */
+export function fieldMaterial(): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: {
+      scale: { value: 1 },
+      low: { value: 0 },
+      high: { value: 1 },
+      lines: { value: 8 },
+      flatShade: { value: 0 },
+      stops: { value: RAMP.map((c) => new THREE.Vector3(...toColour(c))) },
+    },
+    vertexShader: VERTEX,
+    fragmentShader: /* glsl */ `
+      uniform float low, high, lines, flatShade;
+      uniform vec3 stops[5];
+      varying float v;
+      varying vec3 seen;
+      ${SHADE}
+      void main() {
+        float t = clamp((v - low) / max(high - low, 1e-20), 0.0, 1.0);
+        float s = t * 4.0;
+        int i = int(min(floor(s), 3.0));
+        vec3 a = stops[0], b = stops[1];
+        if (i == 1) { a = stops[1]; b = stops[2]; }
+        if (i == 2) { a = stops[2]; b = stops[3]; }
+        if (i == 3) { a = stops[3]; b = stops[4]; }
+        vec3 colour = mix(a, b, s - float(i));
+        float k = t * lines;
+        float width = fwidth(k);
+        float line = 1.0 - smoothstep(0.6, 1.4, abs(fract(k - 0.5) - 0.5) / max(width, 1e-6));
+        bool drawn = width < 0.4 && k > 0.5 && k < lines - 0.2;
+        colour = mix(colour, vec3(0.12, 0.16, 0.18), drawn ? 0.28 * line : 0.0);
+        gl_FragColor = vec4(colour * mix(shade(seen), 1.0, flatShade), 1.0);
+        #include <colorspace_fragment>
+      }`,
+    side: THREE.DoubleSide,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+  });
+}
+
+/** Contact status told by pattern: open bare, sticking filled, sliding hatched. Values 0, 1, 2. */
+export function statusMaterial(): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { scale: { value: 1 } },
+    vertexShader: VERTEX,
+    fragmentShader: /* glsl */ `
+      varying float v;
+      varying vec3 seen;
+      void main() {
+        vec3 paper = vec3(0.98, 0.97, 0.95), fill = vec3(0.184, 0.49, 0.447);
+        vec3 colour = paper;
+        if (v > 1.5) colour = mod(gl_FragCoord.x + gl_FragCoord.y, 8.0) < 3.0 ? fill : vec3(0.835, 0.906, 0.886);
+        else if (v > 0.5) colour = fill;
+        gl_FragColor = vec4(colour, 1.0);
+        #include <colorspace_fragment>
+      }`,
+    side: THREE.DoubleSide,
+  });
+}
+
+/** A part in its own colour, moved with the result when there is one. */
+export function partMaterial(colour: string, opacity: number): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { scale: { value: 1 }, colour: { value: new THREE.Vector3(...toColour(colour)) }, opacity: { value: opacity } },
+    vertexShader: VERTEX,
+    fragmentShader: /* glsl */ `
+      uniform vec3 colour;
+      uniform float opacity;
+      varying vec3 seen;
+      ${SHADE}
+      void main() {
+        gl_FragColor = vec4(colour * shade(seen) * 1.04, opacity);
+        #include <colorspace_fragment>
+      }`,
+    side: opacity < 1 ? THREE.FrontSide : THREE.DoubleSide,
+    transparent: opacity < 1,
+    depthWrite: opacity >= 1,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+  });
+}
+
+/** Ink lines that move with the result. */
+export function lineMaterial(colour: string, opacity: number): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { scale: { value: 1 }, colour: { value: new THREE.Vector3(...toColour(colour)) }, opacity: { value: opacity } },
+    vertexShader: VERTEX,
+    fragmentShader: /* glsl */ `
+      uniform vec3 colour;
+      uniform float opacity;
+      void main() {
+        gl_FragColor = vec4(colour, opacity);
+        #include <colorspace_fragment>
+      }`,
+    transparent: opacity < 1,
+    depthWrite: opacity >= 1,
+  });
+}
+
+export const rampStops = (signed: boolean) =>
+  (signed ? SIGNED_RAMP : RAMP).map((c) => new THREE.Vector3(...toColour(c)));

@@ -1,0 +1,20 @@
+/** Our perceptual ramp, ink on paper: cream at zero through straw and verdigris to deep ink at the peak. */
+export const RAMP = ["#f3ecd6", "#c4cd96", "#68a484", "#266874", "#1c2242"] as const;
+/** For fields with a sign: copper below zero, paper at zero, ink above. */
+export const SIGNED_RAMP = ["#8a3d14", "#d59a6b", "#f6f3ea", "#7fa7a3", "#1f4a5c"] as const;
+
+export type Colour = [number, number, number];
+
+export function toColour(hex: string): Colour {
+  const n = Number.parseInt(hex.slice(1), 16);
+  return [((n >> 16) & 255) / 255, ((n >> 8) & 255) / 255, (n & 255) / 255];
+}
+
+export const cssGradient = (stops: readonly string[]) => `linear-gradient(to right, ${stops.join(", ")})`;
+
+/** Muted part colours, in order of appearance; copper is kept for what is tightened. */
+const PART_COLOURS = ["#b4beb8", "#d2bd9c", "#a9b7c0", "#c9b3a8", "#b9bf9d", "#c3b8c8"] as const;
+export const BOLT_COLOUR = "#d9976c";
+
+export const partColour = (index: number, tightened: boolean) =>
+  tightened ? BOLT_COLOUR : (PART_COLOURS[index % PART_COLOURS.length] ?? PART_COLOURS[0]);

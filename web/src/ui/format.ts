@@ -1,0 +1,26 @@
+/** A number with about three significant figures, without exponent where it can be avoided. */
+export function figure(value: number, digits = 3): string {
+  if (value === 0) return "0";
+  const size = Math.abs(value);
+  if (size < 1e-4 || size >= 1e7) return value.toExponential(1).replace("e", "·10^").replace("^+", "^");
+  const decimals = Math.max(0, digits - 1 - Math.floor(Math.log10(size)));
+  return value.toFixed(Math.min(decimals, 6));
+}
+
+/** A force in N as kN or N. */
+export const force = (newton: number) =>
+  Math.abs(newton) >= 1000 ? `${figure(newton / 1000)} kN` : `${figure(Math.abs(newton) < 1e-6 ? 0 : newton)} N`;
+
+/** A length in mm as mm or µm. */
+export function length(mm: number): string {
+  if (Math.abs(mm) < 1e-9) return "0 mm";
+  return Math.abs(mm) < 0.1 ? `${figure(mm * 1000)} µm` : `${figure(mm)} mm`;
+}
+
+export const percent = (share: number) => `${Math.round(share * 100)} %`;
+
+/** Seconds as a person says them. */
+export function duration(seconds: number): string {
+  if (seconds < 60) return `${Math.round(seconds)} s`;
+  return `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`;
+}
