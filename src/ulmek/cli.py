@@ -83,7 +83,9 @@ def check(file: Path, as_json: Annotated[bool, typer.Option("--json")] = False) 
             typer.echo(f"pair   {p.id}: starting gap {gap}, covered {p.cover:.0%}")
         if result.size:
             s = result.size
-            typer.echo(f"size   {s.unknowns} unknowns, {s.joint_unknowns} at the joints, about {s.memory_mb:.0f} MB of memory")
+            typer.echo(
+                f"size   {s.unknowns} unknowns, {s.joint_unknowns} at the joints, about {s.memory_mb:.0f} MB of memory"
+            )
     if not result.may_run:
         for f in result.findings:
             if f.grade == "stop":

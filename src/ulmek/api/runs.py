@@ -41,7 +41,9 @@ def _reader(ctx: Context, run_id: int) -> ResultReader:
     try:
         return ResultReader(_result_path(ctx, run_id))
     except (OSError, KeyError):
-        raise UnknownNameError(f"the result of run {run_id} cannot be read yet.", where="run", hint="Try again shortly.") from None
+        raise UnknownNameError(
+            f"the result of run {run_id} cannot be read yet.", where="run", hint="Try again shortly."
+        ) from None
 
 
 def _checked(reader: ResultReader, increment: int) -> int:
@@ -109,9 +111,7 @@ def run_document(run_id: int, ctx: Ctx) -> dict[str, Any]:
 
 
 @router.get("/runs/{run_id}/events", response_class=EventSourceResponse)
-async def watch_run(
-    run_id: int, ctx: Ctx, last_event_id: Annotated[int, Header()] = -1
-) -> EventSourceResponse:
+async def watch_run(run_id: int, ctx: Ctx, last_event_id: Annotated[int, Header()] = -1) -> EventSourceResponse:
     """The story of a run as Server-Sent Events, from its start (or after Last-Event-ID) to its end."""
     ctx.store.run(run_id)
     return EventSourceResponse(_story(ctx, run_id, last_event_id + 1))
@@ -198,7 +198,9 @@ def _part_values(reader: ResultReader, field: str, increment: int) -> NDArray[An
     if field in PART_FIELDS:
         u = reader.point_field("displacement", increment)
         return np.linalg.norm(u, axis=1) if field == "displacement" else u[:, "xyz".index(field[-1])]
-    raise InputError(f"there is no part field '{field}'.", where="field", hint=f"Known: motion, {', '.join(PART_FIELDS)}.")
+    raise InputError(
+        f"there is no part field '{field}'.", where="field", hint=f"Known: motion, {', '.join(PART_FIELDS)}."
+    )
 
 
 def _skin_nodes(reader: ResultReader) -> NDArray[np.int64]:
@@ -219,5 +221,7 @@ def pair_field(run_id: int, increment: int, pair: str, field: str, ctx: Ctx) -> 
             node, _ = reader.pair_patch(pair)
             return _binary(reader.point_field("displacement", at)[node])
         if field not in PAIR_FIELDS:
-            raise InputError(f"there is no pair field '{field}'.", where="field", hint=f"Known: {', '.join(PAIR_FIELDS)}.")
+            raise InputError(
+                f"there is no pair field '{field}'.", where="field", hint=f"Known: {', '.join(PAIR_FIELDS)}."
+            )
         return _binary(reader.pair_field(pair, field, at))

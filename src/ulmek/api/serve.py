@@ -51,10 +51,12 @@ def _port_from_environment() -> int:
 
 
 def load_demos(ctx: Context) -> None:
-    """Put the demo studies that are missing on the shelf and queue a run of each."""
+    """Put the demo studies that are missing on the shelf, and solve each before the page is served."""
     have = {record.demo for record in ctx.store.studies()}
     for name in DEMOS:
         if name not in have:
             record = ctx.store.add_study(demo_study(name), demo=name)
             assert record.id is not None
-            ctx.store.add_run(record.id)
+            typer.echo(f"Solving the demo '{name}', about a minute ...")
+            run = ctx.queue.run_now(ctx.store.add_run(record.id))
+            typer.echo(f"Demo '{name}': {run.status}. {run.message}".rstrip())

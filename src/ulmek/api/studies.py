@@ -25,7 +25,9 @@ Ctx = Annotated[Context, Depends(context)]
 def list_recipes() -> list[RecipeInfo]:
     """All recipes with their dimensions."""
     return [
-        RecipeInfo(kind=r.kind, label=r.label, summary=r.summary, dimensions=[DimensionInfo(**vars(d)) for d in r.dimensions])
+        RecipeInfo(
+            kind=r.kind, label=r.label, summary=r.summary, dimensions=[DimensionInfo(**vars(d)) for d in r.dimensions]
+        )
         for r in RECIPES.values()
     ]
 

@@ -44,7 +44,9 @@ class PairLaw:
             raise InputError(f"the friction coefficient is {self.mu:g}.", where="mu", hint="Give 0 to 10.")
         if self.may_slide == "friction" and not self.may_open:
             raise InputError(
-                "a pair that may not open cannot slide with friction.", where="may_slide", hint="Let it open, or slide freely."
+                "a pair that may not open cannot slide with friction.",
+                where="may_slide",
+                hint="Let it open, or slide freely.",
             )
 
     @property

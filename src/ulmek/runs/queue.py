@@ -39,6 +39,12 @@ class RunQueue:
             self._process.terminate()
         self._thread.join(timeout=10)
 
+    def run_now(self, run: RunRecord) -> RunRecord:
+        """Work on one run in the caller's thread, before the queue is opened."""
+        assert run.id is not None
+        self._work(run)
+        return self.store.run(run.id)
+
     def add(self, study_id: int) -> RunRecord:
         """Queue a run of the study as it stands."""
         run = self.store.add_run(study_id)

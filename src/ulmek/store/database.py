@@ -113,7 +113,7 @@ class Store:
         """Labels of what undo and redo would do, None when nothing."""
         with self.session() as s:
             mine = select(EditRecord).where(EditRecord.study_id == study_id)
-            done = s.exec(mine.where(~EditRecord.undone).order_by(EditRecord.id.desc())).first()  # type: ignore[union-attr, operator]
+            done = s.exec(mine.where(EditRecord.undone == False).order_by(EditRecord.id.desc())).first()  # type: ignore[union-attr]  # noqa: E712
             undone = s.exec(mine.where(EditRecord.undone).order_by(EditRecord.id.asc())).first()  # type: ignore[union-attr]
             return (done.label if done else None, undone.label if undone else None)
 

@@ -160,6 +160,14 @@ class ResultReader:
         """All nodes (n, 3) at the start, mm."""
         return np.asarray(self._file["VTKHDF/Points"][:])
 
+    def bricks(self) -> NDArray[np.int64]:
+        """All bricks (m, 8) in global node numbers."""
+        return np.asarray(self._file["VTKHDF/Connectivity"][:]).reshape(-1, 8)
+
+    def pairs(self) -> list[str]:
+        """Names of the pairs."""
+        return list(self._file["ulmek/pairs"])
+
     def faces(self, body: int) -> dict[str, NDArray[np.int64]]:
         """Named faces of a body as quads in its own node numbers."""
         return {name: quads[:] for name, quads in self._file["ulmek/faces"][str(body)].items()}

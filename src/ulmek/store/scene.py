@@ -41,7 +41,9 @@ def skin_of(body: str, nodes: Array, faces: dict[str, NDArray[np.int64]], offset
     return Skin(body, used + offset, triangles, np.tile(owner, 2), names, features, edges)
 
 
-def _edges(nodes: Array, quads: NDArray[np.int64], owner: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def _edges(
+    nodes: Array, quads: NDArray[np.int64], owner: NDArray[np.int64]
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Edges at sharp corners or between differently named flat faces; and all edges."""
     sides = np.vstack([quads[:, [i, (i + 1) % 4]] for i in range(4)])
     which = np.tile(np.arange(len(quads)), 4)

@@ -25,7 +25,9 @@ def apply_edit(study: StudyDocument, patch: Patch) -> tuple[StudyDocument, Patch
     try:
         after = jsonpatch.JsonPatch(patch).apply(before)
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
-        raise InputError(f"the edit does not fit the study: {error}.", where="patch", hint="Reload the study and edit again.") from None
+        raise InputError(
+            f"the edit does not fit the study: {error}.", where="patch", hint="Reload the study and edit again."
+        ) from None
     edited = read_study(after)
     was = {p.id: p for p in study.parts}
     for part in edited.parts:

@@ -104,7 +104,13 @@ def _closed(summary: dict[str, Any], pair_id: str) -> float:
     return 1.0 - float(summary["pairs"][pair_id]["share_open"])
 
 
-def _opening_cell(study: StudyDocument, pair: Any, shown: list[dict[str, Any]], trend: list[float | None], remarks: list[dict[str, str]]) -> Cell:
+def _opening_cell(
+    study: StudyDocument,
+    pair: Any,
+    shown: list[dict[str, Any]],
+    trend: list[float | None],
+    remarks: list[dict[str, str]],
+) -> Cell:
     """Peak pressure; its verdict tells whether the pair stays shut."""
     value = trend[-1]
     never = max(_closed(s, pair.id) for s in shown) < 1e-9
@@ -121,10 +127,20 @@ def _opening_cell(study: StudyDocument, pair: Any, shown: list[dict[str, Any]], 
     worst = min(shown[shown.index(tight[-1]) if tight else 0 :], key=lambda s: _closed(s, pair.id))
     low = _closed(worst, pair.id) / reference
     if left < STILL_SHUT:
-        first = next(s for s in shown if s["number"] >= (tight[-1]["number"] if tight else 0) and _closed(s, pair.id) < STILL_SHUT * reference)
+        first = next(
+            s
+            for s in shown
+            if s["number"] >= (tight[-1]["number"] if tight else 0) and _closed(s, pair.id) < STILL_SHUT * reference
+        )
         whole = "has come apart" if left < 1e-9 else f"opens: {1 - left:.0%} of what was shut has opened"
         text = f"{whole}, from {_step_name(study, first)}, at {_acting(study, first)}."
-        remarks.append({"grade": "bad", "row": pair.id, "text": f"{pair.name} {text} Raise the preload, stiffen the parts, or reduce the pull."})
+        remarks.append(
+            {
+                "grade": "bad",
+                "row": pair.id,
+                "text": f"{pair.name} {text} Raise the preload, stiffen the parts, or reduce the pull.",
+            }
+        )
         return Cell(value=value, unit="MPa", trend=trend, grade="bad", verdict=text[0].upper() + text[1:])
     if low < 0.9:
         text = f"{1 - low:.0%} of what was shut after tightening has opened."
@@ -138,15 +154,27 @@ def _penetration_cell(pair: Any, now: dict[str, Any], trend: list[float | None],
     squeeze = now["squeeze"]
     ratio = now["max_penetration"] / squeeze if squeeze > 0 else 0.0
     if ratio < PENETRATION_WATCH:
-        verdict = f"{ratio:.1%} of what one element gives under the peak pressure."
+        verdict = (
+            "Surfaces do not cross."
+            if ratio < 1e-6
+            else f"{ratio:.1%} of what one element gives under the peak pressure."
+        )
         return Cell(value=value, unit="µm", trend=trend, grade="good", verdict=verdict)
     grade: Grade = "bad" if ratio > PENETRATION_BAD else "watch"
     text = f"surfaces cross by {ratio:.0%} of what one element gives under the peak pressure."
-    remarks.append({"grade": grade, "row": pair.id, "text": f"{pair.name}: {text} Raise the penalty stiffness or enforce exactly."})
+    remarks.append(
+        {"grade": grade, "row": pair.id, "text": f"{pair.name}: {text} Raise the penalty stiffness or enforce exactly."}
+    )
     return Cell(value=value, unit="µm", trend=trend, grade=grade, verdict=text[0].upper() + text[1:])
 
 
-def _sliding_cell(study: StudyDocument, pair: Any, shown: list[dict[str, Any]], trend: list[float | None], remarks: list[dict[str, str]]) -> Cell:
+def _sliding_cell(
+    study: StudyDocument,
+    pair: Any,
+    shown: list[dict[str, Any]],
+    trend: list[float | None],
+    remarks: list[dict[str, str]],
+) -> Cell:
     value = trend[-1]
     if pair.law.may_slide == "no":
         return Cell(value=value, unit="µm", trend=trend, grade="good", verdict="May not slide.")
@@ -158,27 +186,47 @@ def _sliding_cell(study: StudyDocument, pair: Any, shown: list[dict[str, Any]], 
         p = s["pairs"][pair.id]
         closed = 1.0 - p["share_open"]
         tightening = study.steps[s["step"]].id in bolts_tighten
-        return bool(closed > 1e-9 and not tightening and p["share_sliding"] >= SLIDES_WHOLE * closed and p["as_one"] > AS_ONE)
+        return bool(
+            closed > 1e-9 and not tightening and p["share_sliding"] >= SLIDES_WHOLE * closed and p["as_one"] > AS_ONE
+        )
 
     first = next((s for s in shown if slides(s)), None)
     if first is not None:
         state = "slides" if slides(shown[-1]) else "has slid"
         text = f"{state} as a whole from {_step_name(study, first)}, at {_acting(study, first)}."
-        remarks.append({"grade": "bad", "row": pair.id, "text": f"{pair.name} {text} Raise preload or friction, or let the bolts bear."})
+        remarks.append(
+            {
+                "grade": "bad",
+                "row": pair.id,
+                "text": f"{pair.name} {text} Raise preload or friction, or let the bolts bear.",
+            }
+        )
         return Cell(value=value, unit="µm", trend=trend, grade="bad", verdict=text[0].upper() + text[1:])
     now = shown[-1]["pairs"][pair.id]
     closed = 1.0 - now["share_open"]
     part = now["share_sliding"] / closed if closed > 1e-9 else 0.0
     if part > SLIDES_WHOLE:
-        return Cell(value=value, unit="µm", trend=trend, grade="watch", verdict="Faces creep against each other everywhere, but not as one.")
-    return Cell(value=value, unit="µm", trend=trend, grade="good", verdict=f"Holds: {1 - part:.0%} of what is shut sticks.")
+        return Cell(
+            value=value,
+            unit="µm",
+            trend=trend,
+            grade="watch",
+            verdict="Faces creep against each other everywhere, but not as one.",
+        )
+    return Cell(
+        value=value, unit="µm", trend=trend, grade="good", verdict=f"Holds: {1 - part:.0%} of what is shut sticks."
+    )
 
 
 def _yield_cell(share: float | None, trend: list[float | None]) -> Cell:
     if share is None:
         return Cell(value=None, unit="of yield", trend=trend, grade="none", verdict="No yield stress given.")
     grade: Grade = "bad" if share > 1 else "watch" if share > 0.9 else "good"
-    words = {"bad": "Above the yield stress: metal yields here.", "watch": "Close to yield.", "good": "Stays below yield."}
+    words = {
+        "bad": "Above the yield stress: metal yields here.",
+        "watch": "Close to yield.",
+        "good": "Stays below yield.",
+    }
     return Cell(value=share, unit="of yield", trend=trend, grade=grade, verdict=words[grade])
 
 
@@ -194,8 +242,12 @@ def _part_row(study: StudyDocument, part: Any, shown: list[dict[str, Any]], rema
     if cell.grade == "bad":
         first = next(s for s in shown if (highest(s) or 0) > 1)
         remarks.append(
-            {"grade": "bad", "row": part.id, "text": f"{part.name} passes yield from {_step_name(study, first)} "
-             f"(linear stress {cell.value:.2f} of yield, at its hottest spot)."}
+            {
+                "grade": "bad",
+                "row": part.id,
+                "text": f"{part.name} passes yield from {_step_name(study, first)} "
+                f"(linear stress {cell.value:.2f} of yield, at its hottest spot).",
+            }
         )
     return Row(id=part.id, name=part.name, kind="part", yielding=cell)
 
@@ -214,5 +266,11 @@ def _bolt_row(study: StudyDocument, bolt: Any, shown: list[dict[str, Any]], rema
     force = max(shown[-1]["bolts"][n]["force"] for n in names) / 1000
     cell = cell.model_copy(update={"verdict": f"Highest force {force:.1f} kN. {cell.verdict}"})
     if cell.grade == "bad":
-        remarks.append({"grade": "bad", "row": bolt.id, "text": f"{bolt.name}: the shank yields at {force:.1f} kN. Use a larger bolt or a higher grade."})
+        remarks.append(
+            {
+                "grade": "bad",
+                "row": bolt.id,
+                "text": f"{bolt.name}: the shank yields at {force:.1f} kN. Use a larger bolt or a higher grade.",
+            }
+        )
     return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)

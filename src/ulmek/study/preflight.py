@@ -97,24 +97,40 @@ def _start_pairs(
         try:
             interface = build_interface(model, pair, nodes)
         except InputError as error:
-            findings.append(Finding(grade="stop", code="apart", text=error.message, where=f"pairs/{use.id}", hint=error.hint))
+            findings.append(
+                Finding(grade="stop", code="apart", text=error.message, where=f"pairs/{use.id}", hint=error.hint)
+            )
             starts.append(PairStart(id=use.id, gap=None, cover=0.0, nodes=0, size_a=0.0))
             continue
         interfaces.append(interface)
         gap = interface.least_gap
-        starts.append(PairStart(id=use.id, gap=gap, cover=interface.cover, nodes=len(interface.node), size_a=interface.size))
+        starts.append(
+            PairStart(id=use.id, gap=gap, cover=interface.cover, nodes=len(interface.node), size_a=interface.size)
+        )
         if gap < -TOUCHING * extent:
             text = f"{use.name} starts with an overlap of {-gap:.4g} mm, which counts as interference."
             hint = "If it is a drawing error, set the fit to overlap removed."
             if use.fit == "as-drawn":
-                findings.append(Finding(grade="watch", code="overlap", text=text, where=f"pairs/{use.id}/fit", hint=hint))
+                findings.append(
+                    Finding(grade="watch", code="overlap", text=text, where=f"pairs/{use.id}/fit", hint=hint)
+                )
         elif gap > TOUCHING * extent:
             findings.append(
-                Finding(grade="good", code="gap", text=f"{use.name} starts apart by {gap:.3g} mm.", where=f"pairs/{use.id}")
+                Finding(
+                    grade="good", code="gap", text=f"{use.name} starts apart by {gap:.3g} mm.", where=f"pairs/{use.id}"
+                )
             )
         if interface.cover < 0.5:
             text = f"side B covers only {interface.cover:.0%} of side A of {use.name}."
-            findings.append(Finding(grade="watch", code="cover", text=text, where=f"pairs/{use.id}", hint="Swap the sides: A should be the fully covered one."))
+            findings.append(
+                Finding(
+                    grade="watch",
+                    code="cover",
+                    text=text,
+                    where=f"pairs/{use.id}",
+                    hint="Swap the sides: A should be the fully covered one.",
+                )
+            )
     return interfaces, starts
 
 
@@ -156,19 +172,40 @@ def _held_by_friction(
     for motion in loose_motions(model, interfaces, touching=touching, with_friction=False):
         found = _loose_finding(study, motion)
         text = found.text.replace("is loose: it can move", "is held by friction alone")
-        findings.append(found.model_copy(update={"grade": "watch", "code": "friction-only", "text": text, "hint": "It slides once friction is used up."}))
+        findings.append(
+            found.model_copy(
+                update={
+                    "grade": "watch",
+                    "code": "friction-only",
+                    "text": text,
+                    "hint": "It slides once friction is used up.",
+                }
+            )
+        )
 
 
 def _check_acting(study: StudyDocument, findings: list[Finding]) -> None:
     tightened = any(b.preload for b in study.bolts)
     if not tightened and not any(ld.values for ld in study.loads):
         findings.append(
-            Finding(grade="watch", code="idle", text="Nothing acts: no load has a value and no bolt is tightened.", where="steps", hint="Give a load a value in a step.")
+            Finding(
+                grade="watch",
+                code="idle",
+                text="Nothing acts: no load has a value and no bolt is tightened.",
+                where="steps",
+                hint="Give a load a value in a step.",
+            )
         )
     for bolt in study.bolts:
         if not bolt.preload:
             findings.append(
-                Finding(grade="watch", code="slack", text=f"{bolt.name} is never tightened.", where=f"bolts/{bolt.id}/preload", hint="Give it a preload in a step.")
+                Finding(
+                    grade="watch",
+                    code="slack",
+                    text=f"{bolt.name} is never tightened.",
+                    where=f"bolts/{bolt.id}/preload",
+                    hint="Give it a preload in a step.",
+                )
             )
 
 

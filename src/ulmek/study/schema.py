@@ -199,8 +199,8 @@ class StepUse(_Item):
 class StudyDocument(_Item):
     """One assembly with its materials, pairs, sequence and mesh settings."""
 
-    format: Literal["ulmek-study"] = FORMAT
-    version: Literal[1] = VERSION
+    format: Literal["ulmek-study"] = "ulmek-study"
+    version: Literal[1] = 1
     name: Identifier
     title: Label
     machine: str = ""
@@ -233,7 +233,9 @@ def read_study(data: str | bytes | dict[str, Any]) -> StudyDocument:
                 hint="Mend the text there, or write the study anew.",
             ) from None
     if not isinstance(data, dict) or data.get("format") != FORMAT:
-        raise InputError("this is not an Ulmek study.", where="format", hint=f'A study begins with "format": "{FORMAT}".')
+        raise InputError(
+            "this is not an Ulmek study.", where="format", hint=f'A study begins with "format": "{FORMAT}".'
+        )
     if data.get("version") != VERSION:
         raise InputError(
             f"the study has version {data.get('version')!r}; this Ulmek reads version {VERSION}.",

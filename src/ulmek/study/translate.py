@@ -2,7 +2,9 @@
 
 import dataclasses
 import json
+from collections.abc import Callable
 from functools import lru_cache
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -12,9 +14,10 @@ from ulmek.core.material.elastic import Elastic
 from ulmek.core.mesh.sweep import mesh_layered
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.core.model import Body, Bolt, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
-from ulmek.study.schema import LoadUse, Part, PairUse, Placement, StudyDocument, SupportUse
+from ulmek.study.schema import LoadUse, Material, PairUse, Part, Placement, StepUse, StudyDocument, SupportUse
 from ulmek.study.units import value_of
 
+Made = TypeVar("Made")
 AXES = {"x": 0, "y": 1, "z": 2}
 
 
@@ -90,7 +93,9 @@ def _cached_mesh(key: str, part_id: str) -> VolumeMesh:
     size = value_of(settings["size"], "length")
     for name, wanted in {"size": size, **{f"faces/{n}": v for n, v in sizes.items()}}.items():
         if wanted <= 0:
-            raise InputError(f"the mesh size is {wanted:g} mm.", where=f"parts/{part_id}/mesh/{name}", hint="Give a size above zero.")
+            raise InputError(
+                f"the mesh size is {wanted:g} mm.", where=f"parts/{part_id}/mesh/{name}", hint="Give a size above zero."
+            )
     mesh = _at(
         f"parts/{part_id}/mesh",
         lambda: mesh_layered(
@@ -103,7 +108,7 @@ def _cached_mesh(key: str, part_id: str) -> VolumeMesh:
     return mesh
 
 
-def _at(place, function, *args):  # type: ignore[no-untyped-def]
+def _at(place: str, function: Callable[..., Made], *args: Any) -> Made:
     """Call, with ``place`` put before the place of any error raised."""
     try:
         return function(*args)
@@ -117,7 +122,7 @@ def _no_face(name: str, part_id: str, mesh: VolumeMesh) -> UnknownNameError:
     )
 
 
-def _material(m) -> Elastic:  # type: ignore[no-untyped-def]
+def _material(m: Material) -> Elastic:
     limit = value_of(m.yield_stress, "stress") if m.yield_stress else None
     return Elastic(value_of(m.young, "stress"), m.poisson, limit)
 
@@ -235,7 +240,7 @@ def _load(ld: LoadUse, faces: _FaceBook) -> Load:
     return Load(ld.id, ld.kind, faces.find(ld.faces, "faces"), ld.direction or (0.0, 0.0, 0.0))
 
 
-def _step(s, study: StudyDocument) -> Step:  # type: ignore[no-untyped-def]
+def _step(s: StepUse, study: StudyDocument) -> Step:
     inc = s.increments
     loads = {}
     for load in study.loads:

@@ -27,7 +27,10 @@ def table(results: list[CaseResult]) -> str:
                 f"| {r.case} | {c.quantity} | {c.reference:.6g}{unit} | {c.computed:.6g}{unit} "
                 f"| {c.error:.2%} | {c.limit:.4%} | {'yes' if c.inside else 'NO'} |"
             )
-    lines += ["", "| case | balance closes to | largest penetration, exact | increments | iterations | cutbacks | time |"]
+    lines += [
+        "",
+        "| case | balance closes to | largest penetration, exact | increments | iterations | cutbacks | time |",
+    ]
     lines += ["|---|---|---|---|---|---|---|"]
     for r in results:
         lines.append(

@@ -14,7 +14,14 @@ def bend(solve: Solve) -> list[Check]:
     study["parts"] = [block_part("beam", (LENGTH, DEPTH, HEIGHT), 10, layers=1)]
     study["supports"] = [{"id": "root", "name": "Root", "faces": ["beam/left"]}]
     study["loads"] = [
-        {"id": "tip", "name": "Tip force", "kind": "force", "faces": ["beam/right"], "direction": [0, 0, -1], "values": {"load": f"{FORCE} N"}}
+        {
+            "id": "tip",
+            "name": "Tip force",
+            "kind": "force",
+            "faces": ["beam/right"],
+            "direction": [0, 0, -1],
+            "values": {"load": f"{FORCE} N"},
+        }
     ]
     study["steps"] = [{"id": "load", "name": "Load", "increments": {"start": 1, "largest": 1}}]
     solved = solve(study)

@@ -12,7 +12,13 @@ LOADS = {"low": 10e3, "middle": 20e3, "apart": 60e3}
 
 def _document() -> dict[str, Any]:
     study = base_document("bolt-joint", "Bolt joint")
-    bolt = {"diameter": f"{DIAMETER} mm", "grip": f"{GRIP} mm", "across_flats": "24 mm", "head_height": "10 mm", "nut_height": "13 mm"}
+    bolt = {
+        "diameter": f"{DIAMETER} mm",
+        "grip": f"{GRIP} mm",
+        "across_flats": "24 mm",
+        "head_height": "10 mm",
+        "nut_height": "13 mm",
+    }
     sleeve = {"inner_diameter": f"{BORE} mm", "outer_diameter": f"{RIM} mm", "thickness": f"{GRIP} mm"}
     study["parts"] = [
         {"id": "bolt", "name": "Bolt", "material": "steel", "recipe": {"kind": "bolt", "dimensions": bolt},

@@ -149,7 +149,9 @@ def base_document(name: str, title: str, *, poisson: float = 0.3) -> dict[str, A
     }
 
 
-def block_part(part: str, size: tuple[float, float, float], mesh: float, at: float = 0.0, **more: Any) -> dict[str, Any]:
+def block_part(
+    part: str, size: tuple[float, float, float], mesh: float, at: float = 0.0, **more: Any
+) -> dict[str, Any]:
     """A block part of ``size`` (mm) with its bottom at height ``at`` (mm)."""
     length, depth, height = size
     dimensions = {"length": f"{length} mm", "depth": f"{depth} mm", "height": f"{height} mm"}

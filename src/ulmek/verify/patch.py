@@ -32,7 +32,13 @@ def _document(method: str) -> dict[str, Any]:
         ),
     ]  # fmt: skip
     study["loads"] = [
-        {"id": "press", "name": "Pressure", "kind": "pressure", "faces": ["upper/top"], "values": {"press": f"{PRESSURE} MPa"}}
+        {
+            "id": "press",
+            "name": "Pressure",
+            "kind": "pressure",
+            "faces": ["upper/top"],
+            "values": {"press": f"{PRESSURE} MPa"},
+        }
     ]
     study["steps"] = [{"id": "press", "name": "Press"}]
     return study

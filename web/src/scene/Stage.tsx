@@ -16,7 +16,7 @@ type Props = {
 };
 
 const VIEWS: Record<string, [number, number, number]> = {
-  f: [-0.62, 0.42, 0.95],
+  f: [-0.78, 0.5, 0.95],
   "1": [0, 0, 1],
   "2": [0, 0, -1],
   "3": [1, 0, 0],

@@ -16,7 +16,8 @@ export type StageLook = {
   limits?: { low: number; high: number; signed: boolean };
   /** One patch drawn over the ghosted parts. */
   patch?: { index: number; values: Float32Array; motion?: Float32Array; status: boolean };
-  highlights: { body: string; face: string; colour: string }[];
+  /** Coloured faces; of two that lie on each other the one with the larger `lift` is seen. */
+  highlights: { body: string; face: string; colour: string; lift: number }[];
   showMesh: boolean;
   /** Motion per body and its scale (1 is true scale). */
   motion?: (Float32Array | undefined)[];
@@ -33,7 +34,7 @@ type Skin = THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>;
 export class Stage3D {
   private readonly renderer: THREE.WebGLRenderer;
   private readonly scene = new THREE.Scene();
-  private readonly camera = new THREE.PerspectiveCamera(28, 1, 1, 1e5);
+  private readonly camera = new THREE.PerspectiveCamera(16, 1, 1, 1e5);
   private readonly controls: OrbitControls;
   private readonly watcher: ResizeObserver;
   private readonly content = new THREE.Group();
@@ -44,6 +45,8 @@ export class Stage3D {
 
   constructor(private readonly host: HTMLElement) {
     this.renderer = new THREE.WebGLRenderer({ antialias: true, alpha: true, preserveDrawingBuffer: true });
+    // Our colours are written as they shall appear; nothing is converted on the way.
+    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.renderer.domElement.style.display = "block";
     host.appendChild(this.renderer.domElement);
@@ -87,7 +90,7 @@ export class Stage3D {
   }
 
   /** Everything on the stage, framed from a direction that shows three sides. */
-  frame(direction = new THREE.Vector3(-0.62, 0.42, 0.95)): void {
+  frame(direction = new THREE.Vector3(-0.78, 0.5, 0.95)): void {
     const box = new THREE.Box3();
     for (const body of this.block?.bodies ?? []) {
       for (let i = 0; i < body.positions.length; i += 3) {
@@ -204,6 +207,10 @@ export class Stage3D {
     const patch = look.patch && block.patches[look.patch.index];
     if (!patch || !look.patch) return;
     const material = look.patch.status ? statusMaterial() : fieldMaterial();
+    // The patch lies on ghosted faces: without this they would flicker through it.
+    material.polygonOffset = true;
+    material.polygonOffsetFactor = -2;
+    material.polygonOffsetUnits = -2;
     material.uniforms.scale!.value = look.scale;
     if (!look.patch.status && look.limits) {
       material.uniforms.low!.value = look.limits.low;
@@ -226,8 +233,8 @@ export class Stage3D {
     });
     const material = partMaterial(mark.colour, 0.999);
     material.depthWrite = true;
-    material.polygonOffsetFactor = -1;
-    material.polygonOffsetUnits = -1;
+    material.polygonOffsetFactor = -mark.lift;
+    material.polygonOffsetUnits = -mark.lift;
     material.side = THREE.DoubleSide;
     material.uniforms.scale!.value = look.scale;
     this.content.add(

@@ -46,8 +46,8 @@ export function Thumbnail({ study, revision, bolts }: { study: number; revision:
     };
   }, [key, study, bolts]);
   return (
-    <div className="grid h-40 place-items-center bg-stage text-quiet">
-      {picture ? <img src={picture} alt="" className="h-full w-full object-contain" /> : "Drawing…"}
+    <div className="grid h-44 place-items-center overflow-hidden bg-stage text-quiet">
+      {picture ? <img src={picture} alt="" className="h-44 w-full object-contain" /> : "Drawing…"}
     </div>
   );
 }

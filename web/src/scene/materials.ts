@@ -50,11 +50,10 @@ export function fieldMaterial(): THREE.ShaderMaterial {
         vec3 colour = mix(a, b, s - float(i));
         float k = t * lines;
         float width = fwidth(k);
-        float line = 1.0 - smoothstep(0.6, 1.4, abs(fract(k - 0.5) - 0.5) / max(width, 1e-6));
+        float line = 1.0 - smoothstep(0.3, 0.9, abs(fract(k - 0.5) - 0.5) / max(width, 1e-6));
         bool drawn = width < 0.4 && k > 0.5 && k < lines - 0.2;
-        colour = mix(colour, vec3(0.12, 0.16, 0.18), drawn ? 0.28 * line : 0.0);
+        colour = mix(colour, vec3(0.12, 0.16, 0.18), drawn ? 0.35 * line : 0.0);
         gl_FragColor = vec4(colour * mix(shade(seen), 1.0, flatShade), 1.0);
-        #include <colorspace_fragment>
       }`,
     side: THREE.DoubleSide,
     polygonOffset: true,
@@ -77,7 +76,6 @@ export function statusMaterial(): THREE.ShaderMaterial {
         if (v > 1.5) colour = mod(gl_FragCoord.x + gl_FragCoord.y, 8.0) < 3.0 ? fill : vec3(0.835, 0.906, 0.886);
         else if (v > 0.5) colour = fill;
         gl_FragColor = vec4(colour, 1.0);
-        #include <colorspace_fragment>
       }`,
     side: THREE.DoubleSide,
   });
@@ -95,7 +93,6 @@ export function partMaterial(colour: string, opacity: number): THREE.ShaderMater
       ${SHADE}
       void main() {
         gl_FragColor = vec4(colour * shade(seen) * 1.04, opacity);
-        #include <colorspace_fragment>
       }`,
     side: opacity < 1 ? THREE.FrontSide : THREE.DoubleSide,
     transparent: opacity < 1,
@@ -116,7 +113,6 @@ export function lineMaterial(colour: string, opacity: number): THREE.ShaderMater
       uniform float opacity;
       void main() {
         gl_FragColor = vec4(colour, opacity);
-        #include <colorspace_fragment>
       }`,
     transparent: opacity < 1,
     depthWrite: opacity >= 1,

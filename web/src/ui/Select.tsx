@@ -1,11 +1,11 @@
 import { Select as RadixSelect } from "radix-ui";
 
-type Props = { label: string; value: string; options: { value: string; label: string }[]; onChange: (value: string) => void };
+type Props = { label: string; hideLabel?: boolean; value: string; options: { value: string; label: string }[]; onChange: (value: string) => void };
 
-export function Select({ label, value, options, onChange }: Props) {
+export function Select({ label, hideLabel, value, options, onChange }: Props) {
   return (
     <div className="flex items-center justify-between gap-3 py-1">
-      <span>{label}</span>
+      {!hideLabel && <span>{label}</span>}
       <RadixSelect.Root value={value} onValueChange={onChange}>
         <RadixSelect.Trigger aria-label={label} className="flex min-w-0 items-center gap-2 rounded border border-line bg-white px-2 py-0.5">
           <span className="truncate">

@@ -53,7 +53,9 @@ def facet_normals(nodes: Array, quads: NDArray[np.int64]) -> Array:
     return np.asarray(n / np.linalg.norm(n, axis=1, keepdims=True))
 
 
-def integrate_overlap(nodes: Array, quads_a: NDArray[np.int64], quads_b: NDArray[np.int64], *, search: float) -> Overlap:
+def integrate_overlap(
+    nodes: Array, quads_a: NDArray[np.int64], quads_b: NDArray[np.int64], *, search: float
+) -> Overlap:
     """Overlap of sides A and B for gaps up to ``search`` (mm) and overlaps as deep."""
     normals = facet_normals(nodes, quads_a)
     candidates = _candidates(nodes, quads_a, quads_b, normals, search)
@@ -65,7 +67,9 @@ def integrate_overlap(nodes: Array, quads_a: NDArray[np.int64], quads_b: NDArray
     return Overlap(mass, gap, candidates[kept], mixed[kept], float(least))
 
 
-def _candidates(nodes, quads_a, quads_b, normals, search):  # type: ignore[no-untyped-def]
+def _candidates(
+    nodes: Array, quads_a: NDArray[np.int64], quads_b: NDArray[np.int64], normals: Array, search: float
+) -> NDArray[np.int64]:
     centre_a, centre_b = nodes[quads_a].mean(axis=1), nodes[quads_b].mean(axis=1)
     reach_a = np.linalg.norm(nodes[quads_a] - centre_a[:, None], axis=2).max(axis=1)
     reach_b = np.linalg.norm(nodes[quads_b] - centre_b[:, None], axis=2).max()
@@ -73,7 +77,7 @@ def _candidates(nodes, quads_a, quads_b, normals, search):  # type: ignore[no-un
     couples = np.array([(a, b) for a, bs in enumerate(found) for b in sorted(bs)], np.int64).reshape(-1, 2)
     normals_b = facet_normals(nodes, quads_b)
     facing = np.einsum("ij,ij->i", normals[couples[:, 0]], normals_b[couples[:, 1]]) < LEAST_OPPOSITION
-    return couples[facing]
+    return np.asarray(couples[facing])
 
 
 @njit(cache=True)

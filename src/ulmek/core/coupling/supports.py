@@ -60,7 +60,9 @@ def _push(load: Load, nodes: Array, quads: NDArray[np.int64]) -> Array:
     return np.outer(area / area.sum(), direction / np.linalg.norm(direction)).ravel()
 
 
-def _move(load: Load, at: NDArray[np.int64], held: NDArray[np.bool_], support_of: NDArray[np.int64], motion: Array) -> None:
+def _move(
+    load: Load, at: NDArray[np.int64], held: NDArray[np.bool_], support_of: NDArray[np.int64], motion: Array
+) -> None:
     direction = np.array(load.direction)
     component = int(np.argmax(np.abs(direction)))
     if abs(abs(direction[component]) - np.linalg.norm(direction)) > 1e-9:
@@ -73,7 +75,7 @@ def _move(load: Load, at: NDArray[np.int64], held: NDArray[np.bool_], support_of
     taken = held[dofs] & (support_of[dofs] >= 0)
     if taken.any():
         raise InputError(
-            f"the displacement '{load.name}' moves {int(taken.sum())} nodes that a support holds in the same direction.",
+            f"the displacement '{load.name}' moves {int(taken.sum())} nodes that a support holds the same way.",
             where=f"loads/{load.name}",
             hint="Free that component of the support or choose another face.",
         )

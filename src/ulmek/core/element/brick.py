@@ -22,7 +22,7 @@ CHUNK = 4096
 
 def shape_values(xi: Array) -> Array:
     """Trilinear shape functions at ``xi`` (k, 3), shape (k, 8)."""
-    return np.prod(1 + xi[:, None, :] * CORNERS[None], axis=2) / 8
+    return np.asarray(np.prod(1 + xi[:, None, :] * CORNERS[None], axis=2) / 8)
 
 
 def _shape_gradients(xi: Array) -> Array:
@@ -98,7 +98,7 @@ def stress(xyz: Array, hooke: Array, u: Array) -> Array:
 
 
 # Corner values from Gauss values: trilinear through the eight Gauss points.
-EXTRAPOLATION: Array = np.linalg.inv(shape_values(GAUSS))
+EXTRAPOLATION = np.asarray(np.linalg.inv(shape_values(GAUSS)), float)
 
 
 def volumes(xyz: Array) -> Array:

@@ -1,5 +1,6 @@
 """Outlines of named line and arc segments, and planar partitions made of them."""
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -61,10 +62,10 @@ class Segment:
         t = np.asarray(t, float)
         if self.centre is None:
             a, b = np.array(self.start), np.array(self.end)
-            return a + t[:, None] * (b - a)
+            return np.asarray(a + t[:, None] * (b - a))
         a0, sweep = self._angles()
         angle = a0 + t * sweep
-        out = np.array(self.centre) + self.radius * np.column_stack([np.cos(angle), np.sin(angle)])
+        out: NDArray[np.float64] = np.array(self.centre) + self.radius * np.column_stack([np.cos(angle), np.sin(angle)])
         out[t == 0.0] = self.start
         out[t == 1.0] = self.end
         return out
@@ -96,7 +97,7 @@ def circle(name: str, centre: Point, radius: float, *, arcs: int = 4, start: flo
     angles = start + 2 * np.pi * np.arange(arcs) / arcs
     pts = [(float(centre[0] + radius * np.cos(a)), float(centre[1] + radius * np.sin(a))) for a in angles]
     closed = [*pts, pts[0]]
-    return tuple(Segment(name, a, b, centre, True) for a, b in zip(closed[:-1], closed[1:], strict=True))
+    return tuple(Segment(name, a, b, centre, True) for a, b in itertools.pairwise(closed))
 
 
 @dataclass(frozen=True)

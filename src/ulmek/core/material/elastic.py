@@ -24,7 +24,9 @@ class Elastic:
                 f"Poisson's ratio is {self.poisson:g}.", where="poisson", hint="It must lie between -1 and 0.5."
             )
         if self.yield_stress is not None and self.yield_stress <= 0:
-            raise InputError(f"the yield stress is {self.yield_stress:g} MPa.", where="yield", hint="It must be positive.")
+            raise InputError(
+                f"the yield stress is {self.yield_stress:g} MPa.", where="yield", hint="It must be positive."
+            )
 
     def stiffness(self) -> NDArray[np.float64]:
         """Hooke's law as 6×6 for strains (xx, yy, zz, xy, yz, zx), shears in engineering form (MPa)."""

@@ -169,7 +169,7 @@ def _inside(at: NDArray[np.float64], points: NDArray[np.float64], edges: NDArray
     straddles = (a[:, 1] > y) != (b[:, 1] > y)
     with np.errstate(divide="ignore", invalid="ignore"):
         crossing = a[:, 0] + (y - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])
-    return (np.sum(straddles & (x < crossing), axis=1) % 2).astype(bool)
+    return np.asarray(np.sum(straddles & (x < crossing), axis=1) % 2 == 1)
 
 
 def _merge(points: NDArray[np.float64], triangles: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

@@ -1,5 +1,6 @@
 """Quadrilateral mesh of a whole partition, region by region, conforming across shared segments."""
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -150,7 +151,7 @@ def _paved(
     corners = [rim[::2] for rim in rims]
     fixed = np.concatenate(corners)
     start = np.cumsum([0, *(len(c) for c in corners)])
-    local = [np.arange(a, b) for a, b in zip(start[:-1], start[1:], strict=True)]
+    local = [np.arange(a, b) for a, b in itertools.pairwise(start)]
     coarse = pave(pts[fixed], local, field, place=region.name)
     middle = {}
     for rim in rims:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.geometry.outline import Partition, Region
+from ulmek.core.geometry.outline import Partition, Region, Segment
 from ulmek.core.mesh.size import SizeField
 
 
@@ -43,7 +43,7 @@ def sample_boundary(partition: Partition, size: SizeField, *, per_turn: int) -> 
     return BoundaryNodes(np.array(points), tuple(of_segment))
 
 
-def _coarse_count(segment, size: SizeField, per_turn: int) -> int:  # type: ignore[no-untyped-def]
+def _coarse_count(segment: Segment, size: SizeField, per_turn: int) -> int:
     t = np.linspace(0, 1, 33)
     density = 1.0 / size(segment.points(t))
     count = max(1, round(segment.length * float(np.trapezoid(density, t)) / 2))
@@ -53,7 +53,7 @@ def _coarse_count(segment, size: SizeField, per_turn: int) -> int:  # type: igno
     return count
 
 
-def _graded_parameters(segment, size: SizeField, coarse: int) -> NDArray[np.float64]:  # type: ignore[no-untyped-def]
+def _graded_parameters(segment: Segment, size: SizeField, coarse: int) -> NDArray[np.float64]:
     t = np.linspace(0, 1, 257)
     density = 1.0 / size(segment.points(t))
     walked = np.concatenate([[0], np.cumsum((density[1:] + density[:-1]) / 2)])

@@ -29,9 +29,7 @@ class SizeField:
         return h
 
 
-def size_field(
-    partition: Partition, *, largest: float, per_turn: int, face_sizes: dict[str, float]
-) -> SizeField:
+def size_field(partition: Partition, *, largest: float, per_turn: int, face_sizes: dict[str, float]) -> SizeField:
     """Sources on arcs (``per_turn`` elements a turn) and on segments named in ``face_sizes`` (mm)."""
     places, sizes = [np.zeros((0, 2))], [np.zeros(0)]
     for segment in partition.segments:

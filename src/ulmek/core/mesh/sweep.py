@@ -119,7 +119,13 @@ def _edge_regions(flat: QuadMesh) -> NDArray[np.int64]:
     return np.array([[owner.get((a, b), -1), owner.get((b, a), -1)] for a, b in flat.edges.tolist()])
 
 
-def _cut(solid, heights, all_bricks, nodes, numbers):  # type: ignore[no-untyped-def]
+def _cut(
+    solid: LayeredSolid,
+    heights: NDArray[np.float64],
+    all_bricks: NDArray[np.int64],
+    nodes: NDArray[np.float64],
+    numbers: NDArray[np.int64],
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     cuts = [layer for layer in solid.layers if layer.cut]
     if not cuts:
         return np.zeros(0, np.int64), np.zeros(0, np.int64)

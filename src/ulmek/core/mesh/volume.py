@@ -58,7 +58,7 @@ def free_faces(bricks: NDArray[np.int64]) -> NDArray[np.int64]:
     quads = bricks[:, BRICK_FACES].reshape(-1, 4)
     keys = np.sort(quads, axis=1)
     _, first, count = np.unique(keys, axis=0, return_index=True, return_counts=True)
-    return quads[first[count == 1]]
+    return np.asarray(quads[first[count == 1]])
 
 
 def check_mesh(mesh: VolumeMesh) -> None:

@@ -49,7 +49,9 @@ def balance_of(system: Condensed, increment: Increment) -> Balance:
         float(np.abs(loads.sum(axis=0)).max()),
         float(np.abs(reaction).sum(axis=0).max() / 2),
         float(np.abs(increment.bolt_force).max(initial=0.0)),
-        1e-9,
+        # Forces this small cannot be told from the rounding of the internal forces to 1e-6.
+        1e6 * np.finfo(float).eps * float(system.stiffness.diagonal().max() * np.abs(increment.u).max()),
+        np.finfo(float).tiny,
     )
     offsets = model.offsets()
     per_node = outside + contact

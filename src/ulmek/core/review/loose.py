@@ -95,7 +95,13 @@ def _hold_supports(model: Model, centres: Array, sizes: Array, gram: Array) -> N
 
 
 def _hold_pair(
-    model: Model, interface: PairInterface, centres: Array, sizes: Array, gram: Array, touching: float, with_friction: bool
+    model: Model,
+    interface: PairInterface,
+    centres: Array,
+    sizes: Array,
+    gram: Array,
+    touching: float,
+    with_friction: bool,
 ) -> None:
     law = interface.pair.law
     nodes, offsets = model.nodes(), model.offsets()

@@ -36,12 +36,15 @@ def pair_fields(system: Condensed, increment: Increment, index: int) -> PairFiel
     """Fields of pair number ``index`` at an increment."""
     at = system.nodes.pair == index
     interface = system.interfaces[index]
-    traction, frame = increment.joint.traction[at], interface.frame
+    is_open = increment.joint.status[at] == Status.OPEN
+    # What the linear solver leaves on open nodes is rounding.
+    traction = np.where(is_open[:, None], 0.0, increment.joint.traction[at])
+    frame = interface.frame
     relative = (interface.rows @ increment.u.ravel()).reshape(-1, 3)
     gap = relative[:, 2] + system.nodes.gap[at]
     if interface.pair.enforcement == "exact":
         # Rounding of the back-substitution is not a gap: closed nodes lie at zero by construction.
-        gap = np.where(increment.joint.status[at] == Status.OPEN, gap, increment.joint.w[at, 2] + system.nodes.gap[at])
+        gap = np.where(is_open, gap, increment.joint.w[at, 2] + system.nodes.gap[at])
     friction = np.einsum("nk,nkx->nx", traction[:, :2], frame[:, :2])
     status = increment.joint.status[at].copy()
     slides_freely = not interface.pair.law.has_tangents

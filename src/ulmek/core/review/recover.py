@@ -39,6 +39,4 @@ def nodal_stress(model: Model, u: Array, shortening: Array) -> Array:
 def von_mises(stress: Array) -> Array:
     """Von Mises stress (n,) MPa from (n, 6)."""
     xx, yy, zz, xy, yz, zx = stress.T
-    return np.sqrt(
-        0.5 * ((xx - yy) ** 2 + (yy - zz) ** 2 + (zz - xx) ** 2) + 3 * (xy**2 + yz**2 + zx**2)
-    )
+    return np.asarray(np.sqrt(0.5 * ((xx - yy) ** 2 + (yy - zz) ** 2 + (zz - xx) ** 2) + 3 * (xy**2 + yz**2 + zx**2)))

@@ -64,7 +64,10 @@ def summarise(system: Condensed, increment: Increment, stress: Array | None = No
     pairs = {}
     for i, pair in enumerate(model.pairs):
         patch = np.unique(np.concatenate([system.interfaces[i].node, np.unique(model.quads(pair.side_b))]))
-        pairs[pair.name] = {**asdict(summarise_pair(system, increment, i)), "yield_share": _share(mises[patch], limit[patch])}
+        pairs[pair.name] = {
+            **asdict(summarise_pair(system, increment, i)),
+            "yield_share": _share(mises[patch], limit[patch]),
+        }
     b = balance_of(system, increment)
     return Summary(
         step=increment.step,
@@ -78,7 +81,9 @@ def summarise(system: Condensed, increment: Increment, stress: Array | None = No
             bolt.name: {"force": float(f), "shortening": float(d)}
             for bolt, f, d in zip(model.bolts, increment.bolt_force, increment.shortening, strict=True)
         },
-        supports={n: {"force": list(map(float, f)), "moment": list(map(float, m))} for n, (f, m) in b.reactions.items()},
+        supports={
+            n: {"force": list(map(float, f)), "moment": list(map(float, m))} for n, (f, m) in b.reactions.items()
+        },
         balance={
             "closing_error": b.closing_error,
             "applied": list(map(float, b.applied)),

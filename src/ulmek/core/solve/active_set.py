@@ -216,7 +216,9 @@ class JointSolver:
         scale = np.append(self.system.spring, np.zeros(len(self.system.matrix) - self.system.n_w))
         return scale[index]
 
-    def _penalty_rows(self, jacobian: Array, right: Array, position: NDArray[np.int64], trial: Trial, old: JointState) -> None:
+    def _penalty_rows(
+        self, jacobian: Array, right: Array, position: NDArray[np.int64], trial: Trial, old: JointState
+    ) -> None:
         """``a λn = −aε(wn + g)`` and, sticking, ``a λt = aλt_old − aε(wt − wt_old)``."""
         laws, area = self.laws, self.system.nodes.area
         closed = laws.is_penalty & (trial.status != Status.OPEN)
@@ -280,7 +282,13 @@ class JointSolver:
         return True
 
     def _one_way_rows(
-        self, jacobian: Array, right: Array, position: NDArray[np.int64], index: NDArray[np.int64], rest: Array, trial: Trial
+        self,
+        jacobian: Array,
+        right: Array,
+        position: NDArray[np.int64],
+        index: NDArray[np.int64],
+        rest: Array,
+        trial: Trial,
     ) -> bool:
         """Sliding nodes with one tangential row (on a symmetry plane): ``±λt − µλn = 0``."""
         found = False

@@ -30,7 +30,7 @@ def _scatter(elements: Array, bricks: NDArray[np.int64], n_nodes: int) -> sp.csr
 
 def assemble(model: Model) -> sp.csr_matrix:
     """Block-diagonal stiffness of all bodies in global numbering, N/mm."""
-    return sp.block_diag([body_stiffness(b) for b in model.bodies], format="csr")
+    return sp.csr_matrix(sp.block_diag([body_stiffness(b) for b in model.bodies]))
 
 
 def bolt_columns(model: Model) -> tuple[sp.csc_matrix, Array, sp.csc_matrix]:
@@ -49,9 +49,7 @@ def bolt_columns(model: Model) -> tuple[sp.csc_matrix, Array, sp.csc_matrix]:
         bricks = mesh.bricks[mesh.cut_above]
         chi = np.zeros((len(mesh.nodes), 3))
         chi[mesh.cut_nodes] = bolt.axis
-        up = _scatter(
-            brick.stiffness(mesh.nodes[bricks], body.material.stiffness()), bricks, len(mesh.nodes)
-        )
+        up = _scatter(brick.stiffness(mesh.nodes[bricks], body.material.stiffness()), bricks, len(mesh.nodes))
         flat = chi.ravel()
         pulled = up @ flat
         columns.append(_place(-pulled, int(offsets[i]), n))

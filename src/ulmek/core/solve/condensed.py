@@ -9,6 +9,7 @@ removed exactly (docs/theory/condensed-path.md has the derivation):
 
 import time
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import scipy.linalg as la
@@ -134,7 +135,19 @@ def condense(model: Model, *, backend: str | None = None) -> Condensed:
     matrix, loads = _remove_springs(t, q, spring, nb, factor, stiffness, columns, gather, patterns, free)
     timing.condense = time.perf_counter() - began
     return Condensed(
-        model, interfaces, contact_rows, patterns, matrix, loads, stiffness, columns, gather, spring, factor, free, timing
+        model,
+        interfaces,
+        contact_rows,
+        patterns,
+        matrix,
+        loads,
+        stiffness,
+        columns,
+        gather,
+        spring,
+        factor,
+        free,
+        timing,
     )
 
 
@@ -186,7 +199,8 @@ def _factor(stiffness, columns, diagonal, gather, spring, free, backend) -> Schu
     block = stiffness[free][:, free] + stretched.T @ tied @ stretched
     coupling = sp.hstack([columns[free], -(stretched.T @ tied)], format="csr")
     kept = sp.block_diag([sp.diags(diagonal), tied], format="csr") if n_w + len(diagonal) else sp.csr_matrix((0, 0))
-    matrix = sp.bmat([[block, coupling], [coupling.T, kept]], format="csr") if kept.shape[0] else block.tocsr()
+    blocks: Any = [[block, coupling], [coupling.T, kept]]
+    matrix = sp.csr_matrix(sp.bmat(blocks)) if kept.shape[0] else block.tocsr()
     return factor_with_kept(matrix, n_w + len(diagonal), backend=backend)
 
 
@@ -206,7 +220,18 @@ def _dependent(q: Array, *, is_normal: NDArray[np.bool_]) -> NDArray[np.int64]:
     return np.sort(pivots[rank:] - 1)
 
 
-def _remove_springs(t, q, spring, nb, factor, stiffness, columns, gather, patterns, free):  # type: ignore[no-untyped-def]
+def _remove_springs(
+    t: Array,
+    q: Array,
+    spring: Array,
+    nb: int,
+    factor: SchurFactor,
+    stiffness: sp.csr_matrix,
+    columns: sp.csc_matrix,
+    gather: sp.csr_matrix,
+    patterns: Patterns,
+    free: NDArray[np.int64],
+) -> tuple[Array, Array]:
     n_w, n_loads = len(spring), patterns.forces.shape[1]
     motions = patterns.motions
     on_u = patterns.forces - stiffness @ motions - gather.T @ (spring[:, None] * (gather @ motions))
@@ -235,4 +260,4 @@ def _remove_springs(t, q, spring, nb, factor, stiffness, columns, gather, patter
 def _spd_inverse(q: Array) -> Array:
     lower, _ = la.lapack.dpotrf(q, lower=1, clean=1)
     inverse, _ = la.lapack.dpotri(lower, lower=1)
-    return np.tril(inverse) + np.tril(inverse, -1).T
+    return np.asarray(np.tril(inverse) + np.tril(inverse, -1).T)

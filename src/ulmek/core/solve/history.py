@@ -144,9 +144,7 @@ def _run_step(
             listener.iterated(index, at, iteration)
 
         guess = _extrapolate(now, size)
-        found = solver.solve(
-            now.state, guess, values, BoltControl(by_force, target), most=MOST_ITERATIONS, report=hear
-        )
+        found = solver.solve(now.state, guess, values, BoltControl(by_force, target), most=MOST_ITERATIONS, report=hear)
         record.iterations += len(taken)
         if found is not None and _runs_away(system, found):
             found = None
@@ -176,8 +174,11 @@ def _extrapolate(now: _Progress, size: float) -> JointState | None:
         return y + r * (y - x)
 
     return JointState(
-        ahead(earlier.z, a.z), ahead(earlier.forces, a.forces), ahead(earlier.w, a.w),
-        ahead(earlier.traction, a.traction), a.status,
+        ahead(earlier.z, a.z),
+        ahead(earlier.forces, a.forces),
+        ahead(earlier.w, a.w),
+        ahead(earlier.traction, a.traction),
+        a.status,
     )
 
 

@@ -174,7 +174,7 @@ class _SuperLu:
         for start in range(0, out.shape[0], 64):
             block = self._coupling[:, start : start + 64].toarray()
             out[:, start : start + 64] -= self._coupling.T @ self._lu.solve(block)
-        return (out + out.T) / 2
+        return np.asarray((out + out.T) / 2)
 
     def condense(self, load: Array) -> Array:
         return np.asarray(-(self._coupling.T @ self._lu.solve(load)))

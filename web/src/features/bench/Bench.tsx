@@ -1,9 +1,9 @@
 import { useMemo, useState } from "react";
 
-import { type StudyInfo } from "@/api/client";
+import type { StudyDocument, StudyInfo } from "@/api/client";
 import { useEdits, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
 import { Board } from "@/features/board/Board";
-import { useSelection } from "@/features/selection";
+import { type Selected, useSelection } from "@/features/selection";
 import { Stage } from "@/scene/Stage";
 
 import { benchLook, loadLabels } from "./benchLook";
@@ -45,7 +45,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         }
       >
         <div className="pointer-events-none absolute inset-x-4 top-2 flex justify-between text-quiet">
-          <span className="text-ink">{pickedText(selected)}</span>
+          <span className="text-ink">{pickedText(study, selected)}</span>
           <label className="pointer-events-auto flex items-center gap-1.5">
             <input type="checkbox" checked={showMesh} onChange={(e) => setShowMesh(e.target.checked)} /> mesh,{" "}
             {elements.toLocaleString("en").replace(",", " ")} bricks
@@ -66,7 +66,9 @@ export function Bench({ info }: { info: StudyInfo }) {
   );
 }
 
-function pickedText(selected: { kind: string; id: string; face?: string | undefined }): string {
+function pickedText(study: StudyDocument, selected: Selected): string {
   if (selected.kind === "study") return "Nothing selected";
-  return selected.face ? `${selected.id} · ${selected.face}` : `${selected.kind} · ${selected.id}`;
+  const lists = { part: study.parts, pair: study.pairs, bolt: study.bolts, support: study.supports, load: study.loads, step: study.steps };
+  const name = lists[selected.kind]?.find((item) => item.id === selected.id)?.name ?? selected.id;
+  return selected.face ? `${name} · ${selected.face}` : name;
 }

@@ -127,11 +127,11 @@ function linkLine(from: MapNode | undefined, to: MapNode | undefined) {
   const part = upper.isBolt ? lower : upper;
   if (Math.abs(bolt.y - part.y) < NODE_HEIGHT) {
     const y = bolt.y + NODE_HEIGHT / 2;
-    return { points: `${part.x + part.width},${y} ${bolt.x},${y}`, labelX: 138, labelY: bolt.y - 28 };
+    return { points: `${part.x + part.width},${y} ${bolt.x},${y}`, labelX: 138, labelY: bolt.y - 30 };
   }
   const x = bolt.x + bolt.width / 2;
   const y = part.y + NODE_HEIGHT / 2;
-  return { points: `${x},${bolt.y + NODE_HEIGHT} ${x},${y} ${part.x + part.width},${y}`, labelX: x - 62, labelY: (bolt.y + NODE_HEIGHT + y) / 2 };
+  return { points: `${x},${bolt.y + NODE_HEIGHT} ${x},${y} ${part.x + part.width},${y}`, labelX: x - 70, labelY: (bolt.y + NODE_HEIGHT + y) / 2 };
 }
 
 const arrowPath = (x: number, y: number) => `M${x} ${y - 34} L${x} ${y - 8} M${x} ${y} l-4 -9 h8 z`;

@@ -32,14 +32,15 @@ export function bodyColours(study: StudyDocument, block: SceneBlock): string[] {
 /** How the stage shows the selection: its faces coloured, covered ones made visible by ghosting. */
 export function benchLook(study: StudyDocument, block: SceneBlock, selected: Selected, showMesh: boolean): StageLook {
   const highlights: StageLook["highlights"] = [];
-  const mark = (references: string[] | undefined, colour: string) =>
-    (references ?? []).forEach((r) => spread(r, block).forEach((f) => highlights.push({ ...f, colour })));
+  const mark = (references: string[] | undefined, colour: string, lift = 1) =>
+    (references ?? []).forEach((r) => spread(r, block).forEach((f) => highlights.push({ ...f, colour, lift })));
+  const colours = bodyColours(study, block);
   let ghosted = (_: string) => false;
   const find = <T extends { id: string }>(list: T[] | undefined) => list?.find((item) => item.id === selected.id);
   if (selected.kind === "pair") {
     const pair = find(study.pairs);
     mark(pair?.b, VERDIGRIS_PALE);
-    mark(pair?.a, VERDIGRIS);
+    mark(pair?.a, VERDIGRIS, 2);
     ghosted = () => true;
   } else if (selected.kind === "load") mark(find(study.loads)?.faces, COPPER);
   else if (selected.kind === "support") mark(find(study.supports)?.faces, STONE);
@@ -48,10 +49,10 @@ export function benchLook(study: StudyDocument, block: SceneBlock, selected: Sel
     ghosted = (body) => partOf(body) !== part;
   } else if (selected.kind === "part") {
     if (selected.face) mark([`${selected.id}/${selected.face}`], VERDIGRIS);
-    else block.bodies.filter((b) => partOf(b.name) === selected.id).forEach((b) => b.faces.forEach((face) => highlights.push({ body: b.name, face, colour: VERDIGRIS_PALE })));
+    else block.bodies.forEach((b, i) => partOf(b.name) === selected.id && (colours[i] = VERDIGRIS_PALE));
   }
   return {
-    colours: bodyColours(study, block),
+    colours,
     looks: block.bodies.map((b) => (ghosted(b.name) ? "ghost" : "solid")),
     highlights,
     showMesh,

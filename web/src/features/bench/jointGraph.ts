@@ -36,8 +36,8 @@ export function jointGraph(study: StudyDocument, bricks: Record<string, number>,
     const detail = isBolt ? preloadText(study, part.id) : `${count ? `${count.toLocaleString("en").replace(",", " ")} bricks` : material}`;
     const copies = part.placements?.length ?? 1;
     return {
-      id: part.id, name: part.name, detail, isBolt, copies, isLoose: loose.has(part.id), width: isBolt ? 104 : 128,
-      x: isBolt ? 156 : 10 + beside * 30,
+      id: part.id, name: part.name, detail, isBolt, copies, isLoose: loose.has(part.id), width: isBolt ? 116 : 128,
+      x: isBolt ? 148 : 10 + beside * 30,
       y: isBolt ? 74 + boltIndex++ * 150 : 74 + (top - at) * 152 + beside * 50,
     };
   });

@@ -15,13 +15,18 @@ type Props = {
   results?: { history: Summary[]; head: number; onHead: (index: number) => void };
 };
 
+const KIND_WIDTH = 58;
+const NAME_WIDTH = 164;
+const READOUT_WIDTH = 92;
+const GAP = 8;
+
 /** The sequence board: steps as columns, things that act as rows; after a run also the time scrubber. */
 export function Board({ study, onEdit, results }: Props) {
   const { selected, select } = useSelection();
   const [editing, setEditing] = useState<{ lane: string; step: number }>();
   const lanes = useMemo(() => lanesOf(study), [study]);
   const steps = study.steps ?? [];
-  const columns = `72px 150px repeat(${steps.length}, minmax(120px, 1fr)) 96px`;
+  const columns = `${KIND_WIDTH}px ${NAME_WIDTH}px repeat(${steps.length}, minmax(120px, 1fr)) ${READOUT_WIDTH}px`;
 
   const commit = (lane: Lane, step: number, text: string) => {
     const list = lane.select.kind === "bolt" ? "bolts" : "loads";
@@ -36,7 +41,7 @@ export function Board({ study, onEdit, results }: Props) {
 
   return (
     <section aria-label="Sequence board" className="relative h-full overflow-auto bg-paper px-3 pb-2 text-[13px]">
-      <div className="grid min-w-[760px] items-stretch gap-x-2" style={{ gridTemplateColumns: columns }}>
+      <div className="relative grid min-w-[760px] items-stretch gap-x-2" style={{ gridTemplateColumns: columns }}>
         <h2 className="col-span-2 py-1.5 text-[12px] font-semibold tracking-wide text-quiet">Sequence</h2>
         {steps.map((step, i) => (
           <button
@@ -98,7 +103,8 @@ export function Board({ study, onEdit, results }: Props) {
             history={results.history}
             head={results.head}
             steps={steps.length}
-            rows={lanes.length + 1}
+            left={KIND_WIDTH + NAME_WIDTH + 2 * GAP}
+            right={READOUT_WIDTH + GAP}
             onHead={results.onHead}
           />
         )}

@@ -27,7 +27,7 @@ export function BoardCell({ lane, cell, step, stepName, course, onEdit, onSelect
       aria-label={label}
       title={onEdit ? "Click to change" : label}
       onClick={onEdit ?? onSelect}
-      className="relative my-[3px] h-[22px] rounded-sm text-left hover:outline hover:outline-1 hover:outline-line"
+      className="relative my-[2px] h-[22px] rounded-sm text-left hover:outline hover:outline-1 hover:outline-line"
     >
       <svg viewBox={`0 0 100 ${HEIGHT}`} preserveAspectRatio="none" className="absolute inset-0 h-full w-full">
         {cell.style === "idle" ? (

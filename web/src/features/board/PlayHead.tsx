@@ -2,10 +2,10 @@ import { useRef } from "react";
 
 import type { Summary } from "@/api/hooks";
 
-type Props = { history: Summary[]; head: number; steps: number; rows: number; onHead: (index: number) => void };
+type Props = { history: Summary[]; head: number; steps: number; left: number; right: number; onHead: (index: number) => void };
 
 /** The play head over the board's columns: dragged, or moved with the arrow keys. */
-export function PlayHead({ history, head, steps, rows, onHead }: Props) {
+export function PlayHead({ history, head, steps, left, right, onHead }: Props) {
   const area = useRef<HTMLDivElement>(null);
   const now = history[head];
   if (!now) return null;
@@ -26,8 +26,8 @@ export function PlayHead({ history, head, steps, rows, onHead }: Props) {
   return (
     <div
       ref={area}
-      className="pointer-events-none relative"
-      style={{ gridColumn: `3 / ${3 + steps}`, gridRow: `1 / ${rows + 1}` }}
+      className="pointer-events-none absolute inset-y-0"
+      style={{ left, right }}
     >
       <div
         role="slider"

@@ -74,11 +74,12 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
           <div className="flex gap-2">
             <Select
               label="Field"
+              hideLabel
               value={shown.field}
               options={Object.entries(fields).map(([value, m]) => ({ value, label: m.label }))}
               onChange={(field) => setChosen(shown.kind === "pair" ? { ...shown, field: field as PairField } : { ...shown, field: field as PartField })}
             />
-            <Select label="Motion" value={scale} options={SCALES} onChange={setScale} />
+            <Select label="Motion" hideLabel value={scale} options={SCALES} onChange={setScale} />
           </div>
         </div>
         {view && (shown.field === "status" ? <StatusLegend /> : <Legend {...view.limits} unit={view.meaning.unit} />)}

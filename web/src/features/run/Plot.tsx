@@ -24,7 +24,7 @@ export function Plot({ title, x, series, log, xLabel, yRange }: Props) {
         scales: { x: { time: false }, y: log ? { distr: 3 } : yRange ? { range: yRange } : {} },
         axes: [
           { stroke: "#667069", grid: { stroke: "#e6e0d3", width: 1 }, label: xLabel, labelSize: 18, labelFont: "12px sans-serif", font: "12px sans-serif", size: 28 },
-          { stroke: "#667069", grid: { stroke: "#e6e0d3", width: 1 }, font: "12px sans-serif", size: 54, values: (_, ticks) => ticks.map((t) => (t == null ? "" : log ? `10${sup(Math.round(Math.log10(t)))}` : String(t))) },
+          { stroke: "#667069", grid: { stroke: "#e6e0d3", width: 1, ...(log ? { filter: decades } : {}) }, ticks: log ? { filter: decades } : {}, ...(log ? { filter: decades } : {}), font: "12px sans-serif", size: 54, values: (_, ticks) => ticks.map((t) => (t == null ? "" : log ? `10${sup(Math.round(Math.log10(t)))}` : String(t))) },
         ],
         series: [{}, ...series.map((s) => ({ label: s.label, stroke: s.colour, width: s.points ? 0 : 1.6, points: { show: true, size: s.points ? 6 : 4, fill: s.colour } }))],
       },
@@ -51,5 +51,8 @@ export function Plot({ title, x, series, log, xLabel, yRange }: Props) {
     </figure>
   );
 }
+
+/** Only every second power of ten is worth a line. */
+const decades = (_: uPlot, splits: number[]) => splits.map((v) => (Math.abs(Math.log10(v) / 2 - Math.round(Math.log10(v) / 2)) < 1e-6 ? v : null));
 
 const sup = (n: number) => String(n).replace("-", "⁻").replace(/\d/g, (d) => "⁰¹²³⁴⁵⁶⁷⁸⁹"[Number(d)] ?? d);

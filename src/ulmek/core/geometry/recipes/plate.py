@@ -8,9 +8,7 @@ from ulmek.core.geometry.recipes.recipe import Dimension, Recipe, Values
 
 def _build(v: Values) -> LayeredSolid:
     x, y = v["width"] / 2, v["height"] / 2
-    outer = polygon(
-        ["edge.bottom", "edge.right", "edge.top", "edge.left"], [(-x, -y), (x, -y), (x, y), (-x, y)]
-    )
+    outer = polygon(["edge.bottom", "edge.right", "edge.top", "edge.left"], [(-x, -y), (x, -y), (x, y), (-x, y)])
     regions = place_holes([Region("plate", outer, pattern="mapped")], v)
     layer = Layer("plate", 0.0, v["thickness"], frozenset({"plate"}))
 

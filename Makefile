@@ -1,0 +1,60 @@
+# Targets are the same ones that CI runs. `make demo` and `make test` set up what they need.
+PYTHON ?= python3.11
+VENV := .venv
+BIN := $(VENV)/bin
+STAMPS := .stamps
+WEB_SOURCES := $(shell find web/src -type f) web/index.html web/vite.config.ts web/tsconfig.json
+
+.PHONY: setup demo dev check test verify bench types screenshots
+
+setup: $(STAMPS)/python $(STAMPS)/web
+
+$(STAMPS)/python: requirements.txt pyproject.toml
+	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV) || python3 -m venv $(VENV)
+	$(BIN)/pip install -q -r requirements.txt
+	$(BIN)/pip install -q --no-deps -e .
+	mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/node: web/package.json web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/web: $(STAMPS)/node $(WEB_SOURCES)
+	cd web && npm run --silent build
+	touch $@
+
+# Debian's chromium, for the tests that drive the real page.
+$(STAMPS)/chromium:
+	command -v chromium >/dev/null || (apt-get update -q && apt-get install -y -q --no-install-recommends chromium)
+	mkdir -p $(STAMPS) && touch $@
+
+demo: setup
+	$(BIN)/ulmek serve --with-demo
+
+dev: setup
+	$(BIN)/ulmek serve --with-demo & cd web && npm run dev
+
+check: setup
+	$(BIN)/ruff format --check src tests benchmarks docs
+	$(BIN)/ruff check src tests benchmarks docs
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/python -m ulmek.api.openapi | diff -q - web/openapi.json || (echo "web/openapi.json is stale: make types"; exit 1)
+	cd web && npm run --silent check
+
+test: setup $(STAMPS)/chromium check
+	cd web && npm run --silent test
+	$(BIN)/pytest
+
+verify: $(STAMPS)/python
+	$(BIN)/ulmek verify --write docs/verification.md
+
+bench: $(STAMPS)/python
+	$(BIN)/python benchmarks/wall_bracket.py
+
+types: setup
+	$(BIN)/python -m ulmek.api.openapi > web/openapi.json
+	cd web && npm run --silent types
+
+screenshots: setup
+	$(BIN)/python docs/take_screenshots.py

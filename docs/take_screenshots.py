@@ -1,0 +1,67 @@
+"""Take the pictures in docs/screenshots from a running server with the demo data.
+
+Usage: .venv/bin/python docs/take_screenshots.py [ADDRESS] [FOLDER]
+"""
+
+import shutil
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+FLAGS = [
+    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+def settle(page: Page) -> None:
+    """Wait until the stage is drawn and the network is quiet."""
+    page.wait_for_load_state("networkidle")
+    stage = page.locator('[data-testid="stage"][data-ready="yes"]')
+    if page.locator('[data-testid="stage"]').count():
+        stage.first.wait_for()
+    page.wait_for_timeout(700)
+
+
+def main(address: str, folder: Path) -> None:
+    """Walk through the main views of the first study and photograph each."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.on(
+            "console", lambda m: sys.stderr.write(f"console: {m.text}\n") if m.type in ("error", "warning") else None
+        )
+        page.on("pageerror", lambda e: sys.stderr.write(f"page error: {e}\n"))
+
+        def take(name: str) -> None:
+            settle(page)
+            page.screenshot(path=folder / f"{name}.png")
+
+        page.goto(address)
+        page.locator("[data-study] img").first.wait_for()
+        take("shelf")
+        page.get_by_role("link", name="Bench").first.click()
+        page.locator('[data-pair="flange"]').click()
+        page.get_by_text("Nothing is loose").wait_for()
+        take("bench")
+        page.locator('[data-part="bracket"]').click()
+        take("bench-part")
+        page.get_by_role("link", name="Run", exact=True).click()
+        page.get_by_text("Solved in").wait_for()
+        take("run")
+        page.get_by_role("link", name="Review").first.click()
+        page.locator('[data-testid="ledger"]').wait_for()
+        take("review")
+        page.locator('[data-row="flange"]').get_by_role("button", name="open,").click()
+        take("review-status")
+        page.locator('[data-row="bracket"] button').first.click()
+        take("review-stress")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(
+        sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8321/",
+        Path(sys.argv[2]) if len(sys.argv) > 2 else Path(__file__).parent / "screenshots",
+    )

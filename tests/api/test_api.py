@@ -1,0 +1,155 @@
+"""The server: edits, undo, hostile requests, runs with live events, and a worker that is killed."""
+
+import json
+import os
+import signal
+import threading
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from ulmek.api.errors import STATUS
+from ulmek.core import errors
+
+
+def _create(client: TestClient, document: dict[str, Any]) -> int:
+    answer = client.post("/api/studies", json={"document": document})
+    assert answer.status_code == 201, answer.text
+    return int(answer.json()["id"])
+
+
+def _wait(client: TestClient, run: int, *, until: tuple[str, ...], increments: int = 0) -> dict[str, Any]:
+    pause = threading.Event()
+    for _ in range(900):
+        info = client.get(f"/api/runs/{run}").json()
+        if info["status"] in until and info["increments"] >= increments:
+            return dict(info)
+        pause.wait(0.1)
+    raise AssertionError(f"run {run} is still {info}")
+
+
+def test_every_error_has_a_status() -> None:
+    def tree(kind: type) -> set[type]:
+        return {kind}.union(*(tree(k) for k in kind.__subclasses__()))
+
+    assert tree(errors.UlmekError) == set(STATUS)
+
+
+def test_edit_undo_redo_and_who_won(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    study = _create(client, two_blocks)
+    patch = [{"op": "add", "path": "/pairs/0/law", "value": {"mu": 0.4}}]
+    edited = client.patch(f"/api/studies/{study}", json={"base_revision": 1, "label": "µ", "patch": patch}).json()
+    assert (edited["revision"], edited["undo"], edited["redo"]) == (2, "µ", None)
+    late = client.patch(f"/api/studies/{study}", json={"base_revision": 1, "patch": patch})
+    assert late.status_code == 409
+    assert late.json()["code"] == "conflict"
+    undone = client.post(f"/api/studies/{study}/undo").json()
+    assert undone["document"]["pairs"][0]["law"]["mu"] == 0.15
+    assert (undone["revision"], undone["undo"], undone["redo"]) == (3, None, "µ")
+    assert client.post(f"/api/studies/{study}/undo").status_code == 422
+    redone = client.post(f"/api/studies/{study}/redo").json()
+    assert redone["document"]["pairs"][0]["law"]["mu"] == 0.4
+
+
+HEIGHT = "parts/base/recipe/dimensions/height"
+BAD = [
+    ({"op": "replace", "path": "/parts/0/recipe/dimensions/height", "value": "-3 mm"}, HEIGHT),
+    ({"op": "replace", "path": "/parts/0/recipe/dimensions/height", "value": "3 wobbles"}, HEIGHT),
+    ({"op": "replace", "path": "/loads/0/values/press", "value": "20"}, "loads/press"),
+    ({"op": "replace", "path": "/parts/0/material", "value": "wood"}, "parts/base/material"),
+]  # fmt: skip
+
+
+def test_refused_edits_say_where_and_change_nothing(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    study = _create(client, two_blocks)
+    before = client.get(f"/api/studies/{study}").json()
+    for step, where in BAD:
+        answer = client.patch(f"/api/studies/{study}", json={"base_revision": 1, "patch": [step]})
+        assert answer.status_code in (404, 422)
+        assert answer.json()["where"].startswith(where)
+        assert answer.json()["message"]
+    assert client.get(f"/api/studies/{study}").json() == before
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "headers", "status"),
+    [
+        ("GET", "/api/studies", None, {"host": "evil.example"}, 403),
+        ("POST", "/api/studies", b"{}", {"origin": "http://evil.example"}, 403),
+        ("POST", "/api/studies", b'{"document": ', {"content-type": "application/json"}, 422),
+        ("POST", "/api/studies", b"x" * 9_000_000, {"content-type": "application/json"}, 413),
+        ("POST", "/api/studies", b'{"demo": "moon-base"}', {"content-type": "application/json"}, 404),
+        ("POST", "/api/studies", b'{"document": {"format": "other"}}', {"content-type": "application/json"}, 422),
+        ("GET", "/api/studies/999", None, {}, 404),
+        ("GET", "/api/studies/one", None, {}, 422),
+        ("GET", "/api/runs/999/events", None, {}, 404),
+        ("GET", "/api/runs/999/scene", None, {}, 404),
+        ("GET", "/../../etc/passwd", None, {}, 404),
+    ],
+)
+def test_hostile_requests_are_refused_and_the_server_goes_on(
+    client: TestClient, method: str, path: str, body: bytes | None, headers: dict[str, str], status: int
+) -> None:
+    answer = client.request(method, path, content=body, headers=headers)
+    # Paths outside the API lead to the page itself where it has been built.
+    assert answer.status_code == status or "<title>Ulmek</title>" in answer.text
+    assert "root:" not in answer.text
+    assert client.get("/api/demos").status_code == 200
+
+
+def test_preflight_over_http_names_a_face_that_is_not_there(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    two_blocks["pairs"][0]["a"] = ["slider/belly"]
+    answer = client.get(f"/api/studies/{_create(client, two_blocks)}/preflight").json()
+    assert not answer["may_run"]
+    assert answer["findings"][0]["where"] == "pairs/joint/a/0"
+
+
+def test_run_with_events_fields_and_ledger(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    study = _create(client, two_blocks)
+    run = client.post(f"/api/studies/{study}/runs").json()["id"]
+    story = client.get(f"/api/runs/{run}/events").text
+    events = [json.loads(line[6:]) for line in story.splitlines() if line.startswith("data: {") and "kind" in line]
+    assert events[-1]["kind"] == "end"
+    assert events[-1]["status"] == "solved"
+    info = _wait(client, run, until=("solved",))
+    assert info["increments"] == sum(e["kind"] == "increment" for e in events) == 8
+    replayed = client.get(f"/api/runs/{run}/events", headers={"last-event-id": str(len(events) - 2)}).text
+    assert replayed.count('"kind"') == 1
+    ledger = client.get(f"/api/runs/{run}/ledger").json()
+    assert ledger["rows"][0]["pressure"]["value"] > 20
+    scene = client.get(f"/api/runs/{run}/scene").content
+    header = json.loads(scene[4 : 4 + int.from_bytes(scene[:4], "little")])
+    skin = sum(a["length"] for n, a in header["arrays"].items() if n.startswith("positions")) // 3
+    assert len(client.get(f"/api/runs/{run}/increments/7/parts/von_mises").content) == 4 * skin
+    assert len(client.get(f"/api/runs/{run}/increments/7/parts/motion").content) == 12 * skin
+    patch = header["arrays"]["pair0_positions"]["length"] // 3
+    assert len(client.get(f"/api/runs/{run}/increments/7/pairs/joint/pressure").content) == 4 * patch
+    for wrong in ("8/parts/von_mises", "7/parts/taste", "7/pairs/joint/taste", "7/pairs/none/pressure"):
+        assert client.get(f"/api/runs/{run}/increments/{wrong}").status_code in (404, 422)
+    shelf = client.get("/api/studies").json()[0]
+    assert shelf["run"]["status"] == "solved"
+    assert shelf["is_current"]
+
+
+def test_a_killed_worker_leaves_the_server_its_increments_and_the_next_run(
+    client: TestClient, two_blocks: dict[str, Any]
+) -> None:
+    many = {"increments": {"start": 0.002, "least": 0.001, "largest": 0.002, "most": 1000}}
+    slow = {**two_blocks, "steps": [{**s, **many} for s in two_blocks["steps"]]}
+    run = client.post(f"/api/studies/{_create(client, slow)}/runs").json()["id"]
+    info = _wait(client, run, until=("running",), increments=2)
+    os.kill(info["pid"], signal.SIGKILL)
+    failed = _wait(client, run, until=("failed",))
+    assert "signal 9" in failed["message"]
+    assert failed["increments"] >= 2
+    last = failed["increments"] - 1
+    assert client.get(f"/api/runs/{run}/ledger", params={"increment": last}).status_code == 200
+    assert len(client.get(f"/api/runs/{run}/increments/{last}/parts/von_mises").content) > 0
+    assert '"status": "failed"' in client.get(f"/api/runs/{run}/events").text
+    stopped = client.post(f"/api/studies/{_create(client, slow)}/runs").json()["id"]
+    _wait(client, stopped, until=("running",), increments=1)
+    client.post(f"/api/runs/{stopped}/stop")
+    assert _wait(client, stopped, until=("stopped",))["increments"] >= 1
+    following = client.post(f"/api/studies/{_create(client, two_blocks)}/runs").json()["id"]
+    assert _wait(client, following, until=("solved", "failed"))["status"] == "solved"

@@ -1,0 +1,93 @@
+"""The shared path of worker and command line: events, result file, stop, and what a killed writer leaves."""
+
+import json
+import multiprocessing
+import os
+import signal
+import time
+from pathlib import Path
+from typing import Any
+
+import h5py
+import numpy as np
+import pytest
+
+from ulmek.runs.solve import report_of, solve_study
+from ulmek.runs.worker import EVENTS, OUTCOME, STOP, work
+from ulmek.store.export import export_result
+from ulmek.store.results import ResultReader
+from ulmek.study.schema import read_study
+
+
+def test_result_file_report_and_exports_agree(two_blocks: dict[str, Any], tmp_path: Path) -> None:
+    study = read_study(two_blocks)
+    events: list[dict[str, Any]] = []
+    outcome = solve_study(study, folder=tmp_path, tell=events.append)
+    report = report_of(study, outcome)
+    assert report["status"] == "solved"
+    assert report["balance"]["closing_error"] < 1e-9
+    joint = report["pairs"][0]
+    # 20 MPa on 40 × 40 mm² presses with 32 kN, the push of 2 kN goes through by friction.
+    assert joint["normal_force"] == pytest.approx(32e3)
+    assert joint["friction_force"] == pytest.approx(2e3)
+    assert report["supports"][0]["force"] == pytest.approx([2e3, 0, 32e3], abs=1e-3)
+    told = [e["summary"] for e in events if e["kind"] == "increment"]
+    with ResultReader(tmp_path / "result.h5") as reader:
+        assert reader.summaries() == json.loads(json.dumps(told))
+        last = reader.count() - 1
+        node, _ = reader.pair_patch("joint")
+        pressure = reader.pair_field("joint", "pressure", last)
+        assert len(node) == len(pressure)
+        assert pressure.max() == pytest.approx(joint["peak_pressure"], rel=1e-6)
+    with h5py.File(tmp_path / "result.h5") as f:
+        steps = f["VTKHDF/Steps"]
+        assert steps.attrs["NSteps"] == len(told) == len(steps["Values"])
+        assert len(f["VTKHDF/PointData/displacement"]) == len(told) * f["VTKHDF/NumberOfPoints"][0]
+    assert len(export_result(tmp_path, "vtu", tmp_path / "vtu")) == len(told)
+    table = np.genfromtxt(export_result(tmp_path, "csv", tmp_path / "csv")[1], delimiter=",", skip_header=1)
+    assert table[:, 3].max() == pytest.approx(joint["peak_pressure"], rel=1e-6)
+
+
+def test_a_stopped_run_keeps_what_has_converged(two_blocks: dict[str, Any], tmp_path: Path) -> None:
+    (tmp_path / "study.ulmek.json").write_text(json.dumps(two_blocks))
+
+    (tmp_path / STOP).touch()
+    assert work(tmp_path)["status"] == "stopped"
+    assert json.loads((tmp_path / OUTCOME).read_text())["status"] == "stopped"
+    assert json.loads((tmp_path / EVENTS).read_text().splitlines()[-1])["kind"] == "end"
+
+
+def _write_then_hang(document: dict[str, Any], folder: str) -> None:
+    def tell(event: dict[str, Any]) -> None:
+        if event["kind"] == "increment" and event["summary"]["number"] == 3:
+            (Path(folder) / "ready").touch()
+            time.sleep(60)
+
+    solve_study(read_study(document), folder=Path(folder), tell=tell)
+
+
+def test_a_result_file_is_readable_while_it_grows_and_after_its_writer_was_killed(
+    two_blocks: dict[str, Any], tmp_path: Path
+) -> None:
+    process = multiprocessing.get_context("spawn").Process(target=_write_then_hang, args=(two_blocks, str(tmp_path)))
+    process.start()
+    deadline = time.monotonic() + 120
+    while not (tmp_path / "ready").exists():
+        assert time.monotonic() < deadline
+        assert process.is_alive()
+        process.join(timeout=0.1)
+    for _ in range(2):
+        with ResultReader(tmp_path / "result.h5") as reader:
+            assert reader.count() == 3
+            assert np.isfinite(reader.point_field("von_mises", 2)).all()
+            assert reader.pair_field("joint", "pressure", 2).max() > 0
+        if process.is_alive():
+            os.kill(process.pid or 0, signal.SIGKILL)
+            process.join()
+
+
+def test_unreadable_study_ends_as_failed_with_its_place(tmp_path: Path) -> None:
+    (tmp_path / "study.ulmek.json").write_text('{"format": "ulmek-study", ')
+    end = work(tmp_path)
+    assert end["status"] == "failed"
+    assert end["where"] == "line 1 column 27"

@@ -1,0 +1,81 @@
+"""Verdicts follow from the numbers: each one is provoked by a made-up course of a run."""
+
+from typing import Any
+
+import pytest
+
+from ulmek.demo import demo_study
+from ulmek.study.ledger import Row, build_ledger
+
+CALM = {
+    "peak_pressure": 90.0, "max_penetration": 0.0, "max_sliding": 0.001, "share_open": 0.6, "share_sliding": 0.1,
+    "share_sticking": 0.3, "as_one": 0.1, "squeeze": 0.01, "yield_share": 0.5, "normal_force": 1e5,
+    "friction_force": 10.0, "max_gap": 0.0, "dissipated": 0.0,
+}  # fmt: skip
+
+
+def _course(**last: float) -> list[dict[str, Any]]:
+    """Preload, pull and side load, one increment each; ``last`` changes pair `flange` in step 3."""
+    study = demo_study("wall-bracket")
+    out = []
+    bodies = ("wall-plate", "bracket", *(f"bolts#{i}" for i in (1, 2, 3, 4)))
+    for step in range(3):
+        pairs = {p.id: dict(CALM) for p in study.pairs}
+        if step == 2:
+            pairs["flange"] |= last
+        out.append(
+            {
+                "step": step, "number": step + 1, "time": 1.0, "iterations": 5, "pairs": pairs,
+                "values": {"hoist-pull": 48e3 * (step > 0), "side-load": 6e3 * (step > 1)},
+                "parts": {n: {"yield_share": 0.5} for n in bodies},
+                "bolts": {f"bolts#{i}": {"force": 42e3, "shortening": 0.1} for i in (1, 2, 3, 4)},
+                "balance": {"closing_error": 1e-12},
+            }
+        )  # fmt: skip
+    return out
+
+
+def _flange(**last: float) -> tuple[Row, list[str]]:
+    ledger = build_ledger(demo_study("wall-bracket"), _course(**last), 2)
+    row = next(r for r in ledger.rows if r.id == "flange")
+    return row, [r["text"] for r in ledger.remarks]
+
+
+def test_a_calm_joint_is_good_everywhere() -> None:
+    row, remarks = _flange()
+    assert [c.grade for c in (row.pressure, row.penetration, row.sliding, row.yielding) if c] == ["good"] * 4
+    assert remarks == []
+
+
+def test_opening_is_measured_against_what_was_shut_after_tightening() -> None:
+    row, remarks = _flange(share_open=0.9, share_sticking=0.0)
+    assert row.pressure is not None
+    assert row.pressure.grade == "bad"
+    assert row.pressure.verdict.startswith("Opens: 75% of what was shut has opened, from step 3, Side load")
+    assert "side load 6 kN" in remarks[0]
+    assert _flange(share_open=1.0, share_sticking=0.0, share_sliding=0.0)[0].pressure.verdict.startswith(
+        "Has come apart"
+    )  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize(("as_one", "grade"), [(0.95, "bad"), (0.2, "watch")])
+def test_sliding_as_one_is_told_from_creeping(as_one: float, grade: str) -> None:
+    row, _ = _flange(share_sliding=0.4, share_sticking=0.0, as_one=as_one)
+    assert row.sliding is not None
+    assert row.sliding.grade == grade
+
+
+@pytest.mark.parametrize(("depth", "grade"), [(0.0, "good"), (0.0005, "watch"), (0.002, "bad")])
+def test_penetration_is_judged_against_the_squeeze_of_one_element(depth: float, grade: str) -> None:
+    row, _ = _flange(max_penetration=depth)
+    assert row.penetration is not None
+    assert row.penetration.grade == grade
+    assert row.penetration.value == pytest.approx(depth * 1000)
+
+
+def test_bolt_use_is_force_over_shank_yield() -> None:
+    ledger = build_ledger(demo_study("wall-bracket"), _course(), 2)
+    cell = next(r for r in ledger.rows if r.kind == "bolts").yielding
+    # 42 kN over 640 MPa · π/4 · 16² mm² = 128.7 kN.
+    assert cell is not None
+    assert cell.value == pytest.approx(42e3 / 128_680, rel=1e-3)

@@ -1,0 +1,143 @@
+"""The whole story in real Chromium: open the demo, edit, run, watch, read the ledger, see a pair, undo."""
+
+import os
+import re
+import shutil
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect, sync_playwright
+
+FLAGS = [
+    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+RUN_SECONDS = 400
+
+
+@pytest.fixture(scope="module")
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """A server of our own, on a free port and empty data."""
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = s.getsockname()[1]
+    env = {**os.environ, "ULMEK_HOME": str(tmp_path_factory.mktemp("home")), "ULMEK_PORT": str(port)}
+    server = subprocess.Popen([str(Path(sys.executable).parent / "ulmek"), "serve"], env=env)
+    url = f"http://127.0.0.1:{port}/"
+    for _ in range(300):
+        assert server.poll() is None
+        try:
+            with urllib.request.urlopen(url + "api/demos"):
+                break
+        except OSError:
+            time.sleep(0.1)
+    yield url
+    server.terminate()
+    server.wait(timeout=30)
+
+
+@pytest.fixture
+def page(address: str) -> Iterator[Page]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+        opened = browser.new_page(viewport={"width": 1280, "height": 800})
+        opened.set_default_timeout(30_000)
+        problems: list[str] = []
+        opened.on("pageerror", lambda e: problems.append(str(e)))
+        opened.goto(address)
+        yield opened
+        browser.close()
+        assert problems == []
+
+
+def _set(page: Page, label: str, value: str, revision: int) -> None:
+    field = page.get_by_label(label, exact=True)
+    field.fill(value)
+    field.press("Enter")
+    expect(page.get_by_test_id("revision")).to_have_text(f"r{revision}")
+
+
+def _pixels(page: Page) -> bytes:
+    return page.get_by_test_id("stage").locator("canvas").screenshot()
+
+
+def test_whole_story(page: Page) -> None:
+    page.get_by_role("button", name="Start from this demo").click()
+    expect(page.get_by_test_id("revision")).to_have_text("r1")
+    page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
+
+    # Friction of the flange, from the joint map; selecting there shows the pair on the stage.
+    before = _pixels(page)
+    page.locator('[data-pair="flange"]').click()
+    expect(page.get_by_role("heading", name="Bracket – wall plate")).to_be_visible()
+    page.wait_for_timeout(500)
+    assert _pixels(page) != before
+    _set(page, "Friction coefficient µ", "0.2", 2)
+    expect(page.locator('[data-pair="flange"]')).to_contain_text("µ 0.2")
+
+    # A dimension, coarser meshes, and a wrong entry that is explained and can be mended.
+    page.locator('[data-part="bracket"]').click()
+    _set(page, "Flange thickness", "22 mm", 3)
+    thickness = page.get_by_label("Flange thickness", exact=True)
+    thickness.fill("22 parsnips")
+    thickness.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("not a known unit")
+    thickness.press("Escape")
+    expect(thickness).to_have_value("22 mm")
+    _set(page, "Element size", "13 mm", 4)
+
+    # The flange grew 4 mm into the heads: preflight says so until the bolts are longer.
+    expect(page.get_by_test_id("preflight")).to_contain_text("do not face each other", timeout=60_000)
+    page.locator('[data-part="bolts"]').click()
+    _set(page, "Grip length", "42 mm", 5)
+    _set(page, "Element size", "7 mm", 6)
+    expect(page.get_by_test_id("preflight")).to_contain_text("Nothing is loose", timeout=60_000)
+
+    # Preload on the board.
+    page.get_by_role("button", name="Bolts ×4, Preload: 0 → 42 kN").click()
+    _set(page, "Bolts ×4 in Preload", "40 kN", 7)
+    expect(page.get_by_role("button", name="Bolts ×4, Preload: 0 → 40 kN")).to_be_visible()
+
+    # Run, and watch it go.
+    page.get_by_role("button", name="Check and run").click()
+    expect(page.get_by_label("Run log")).to_contain_text("Factoring", timeout=60_000)
+    expect(page.get_by_label("Run log")).to_contain_text("of step 1 reached", timeout=RUN_SECONDS * 1000)
+    expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved", timeout=RUN_SECONDS * 1000)
+    expect(page.get_by_role("progressbar")).to_have_attribute("aria-valuenow", "100")
+
+    # The ledger, and one pair's pressure on the stage.
+    page.get_by_role("link", name="Review").last.click()
+    ledger = page.get_by_test_id("ledger")
+    expect(ledger.locator("[data-row]")).to_have_count(9)
+    expect(ledger.locator('[data-row="bolts:bolts"]')).to_contain_text("×Y")
+    heads = ledger.locator('[data-row="heads"] button').first
+    heads.click()
+    shown = page.get_by_test_id("shown")
+    expect(shown).to_have_attribute("data-shown", re.compile(r"^pair/heads/pressure/"))
+    peak = float(re.findall(r"[\d.]+", heads.inner_text())[0])
+    assert 100 < peak < 2000
+    expect(page.get_by_test_id("legend")).to_contain_text(re.compile(r"MPa"))
+    page.wait_for_timeout(500)
+    at_end = _pixels(page)
+
+    # The play head, back to the first increment: another picture, another readout.
+    head = page.get_by_role("slider", name="Play head")
+    head.focus()
+    head.press("Home")
+    expect(shown).to_have_attribute("data-shown", "pair/heads/pressure/0")
+    expect(heads).not_to_contain_text(str(peak))
+    page.wait_for_timeout(500)
+    assert _pixels(page) != at_end
+    expect(page.locator('[data-lane="bolt/bolts"]')).to_contain_text("20.0 kN")
+
+    # Undo takes the preload back.
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_test_id("revision")).to_have_text("r8")
+    page.get_by_role("link", name="Bench").click()
+    expect(page.get_by_role("button", name="Bolts ×4, Preload: 0 → 42 kN")).to_be_visible()
