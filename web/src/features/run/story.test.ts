@@ -1,0 +1,35 @@
+import { expect, test } from "vitest";
+
+import type { RunEvent } from "@/api/useRunEvents";
+import type { Summary } from "@/api/hooks";
+
+import { progressOf, shareDone, tell } from "./story";
+
+const iteration = (number: number, flips: number): RunEvent => ({
+  kind: "iteration", step: 0, time: 0.5, number, change: 10 ** -number, status_changes: flips, unknowns: 10, seconds: 1,
+});
+const increment = (step: number, time: number, iterations: number): RunEvent => ({
+  kind: "increment", seconds: 2, summary: { step, time, iterations } as Summary,
+});
+
+test("many changes at first touch are told as normal, a halved increment as a thing to watch", () => {
+  const lines = tell(
+    [iteration(1, 900), iteration(2, 40), increment(0, 0.5, 7), { kind: "cutback", step: 0, time: 0.5, size: 0.25, seconds: 3 }],
+    ["Preload"],
+  );
+  expect(lines[0]).toMatchObject({ tone: "good", text: "50 % of step 1 reached in 7 iterations." });
+  expect(lines[0]?.detail).toContain("940 contact nodes changed state: normal at first touch");
+  expect(lines[1]).toMatchObject({ tone: "watch", text: "Did not settle; the increment is halved to 25.0 % of the step." });
+});
+
+test("the end of a run carries its reason and advice", () => {
+  const end: RunEvent = { kind: "end", status: "failed", message: "the worker process ended.", where: "", hint: "Run again.", seconds: null };
+  expect(tell([end], [])[0]).toMatchObject({ tone: "bad", text: "the worker process ended.", detail: "Run again." });
+});
+
+test("progress counts iterations through all increments", () => {
+  const events = [iteration(1, 3), iteration(2, 0), increment(0, 1, 2), iteration(1, 0), increment(1, 0.5, 1)];
+  expect(progressOf(events).residual.map((r) => r.x)).toEqual([1, 2, 3]);
+  expect(progressOf(events).increments.map((p) => p.at)).toEqual([2, 3]);
+  expect(shareDone(events, 3)).toBeCloseTo(0.5);
+});
