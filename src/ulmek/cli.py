@@ -101,15 +101,11 @@ def solve(
 ) -> None:
     """Check and solve a study."""
     from ulmek.runs.solve import report_of, solve_study, write_report
-    from ulmek.study.preflight import preflight
+    from ulmek.study.preflight import require_runnable
 
     study = _load(file)
-    stops = [f for f in preflight(study).findings if f.grade == "stop"]
-    if stops:
-        for f in stops:
-            typer.echo(f"ulmek: {f.where}: {f.text} {f.hint}", err=True)
-        raise typer.Exit(BAD_INPUT)
     try:
+        require_runnable(study)
         outcome = solve_study(study, folder=out, tell=lambda _: None if as_json else _say(_))
     except UlmekError as error:
         _fail(error)

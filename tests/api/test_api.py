@@ -105,6 +105,22 @@ def test_preflight_over_http_names_a_face_that_is_not_there(client: TestClient, 
     assert answer["findings"][0]["where"] == "pairs/joint/a/0"
 
 
+def test_documents_with_impossible_parts_are_refused_and_loose_ones_do_not_run(
+    client: TestClient, two_blocks: dict[str, Any]
+) -> None:
+    thin = json.loads(json.dumps(two_blocks))
+    thin["parts"][0]["recipe"]["dimensions"]["height"] = "-1 mm"
+    answer = client.post("/api/studies", json={"document": thin})
+    assert (answer.status_code, answer.json()["where"]) == (422, HEIGHT)
+    study = _create(client, {**two_blocks, "supports": []})
+    run = client.post(f"/api/studies/{study}/runs").json()["id"]
+    failed = _wait(client, run, until=("failed", "solved"))
+    assert failed["status"] == "failed"
+    assert failed["where"] == "parts/base"
+    assert "Base is loose: it can move along x" in failed["message"]
+    assert "Slider is loose" in failed["message"]
+
+
 def test_run_with_events_fields_and_ledger(client: TestClient, two_blocks: dict[str, Any]) -> None:
     study = _create(client, two_blocks)
     run = client.post(f"/api/studies/{study}/runs").json()["id"]

@@ -13,6 +13,7 @@ from ulmek.core.geometry.recipes import RECIPES
 from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
 from ulmek.store.scene import pack_scene, skin_of
+from ulmek.study.edits import check_recipe
 from ulmek.study.preflight import Preflight, preflight
 from ulmek.study.schema import StudyDocument, read_study
 from ulmek.study.translate import translate_parts
@@ -69,7 +70,10 @@ def create_study(new: NewStudy, ctx: Ctx) -> StudyInfo:
         return _info(ctx, ctx.store.add_study(demo_study(new.demo)))
     if new.document is None:
         raise InputError("neither a demo nor a document was given.", where="document")
-    return _info(ctx, ctx.store.add_study(read_study(new.document)))
+    study = read_study(new.document)
+    for part in study.parts:
+        check_recipe(part)
+    return _info(ctx, ctx.store.add_study(study))
 
 
 @router.get("/studies/{study_id}")

@@ -13,6 +13,7 @@ from typing import Any
 
 from ulmek.core.errors import StoppedError, UlmekError
 from ulmek.runs.solve import report_of, solve_study, write_report
+from ulmek.study.preflight import require_runnable
 from ulmek.study.schema import read_study
 
 EVENTS, OUTCOME, STOP = "events.jsonl", "outcome.json", "stop"
@@ -30,6 +31,8 @@ def work(folder: Path) -> dict[str, Any]:
 
         try:
             study = read_study((folder / "study.ulmek.json").read_bytes())
+            tell({"kind": "phase", "phase": "check"})
+            require_runnable(study)
             outcome = solve_study(study, folder=folder, tell=tell)
             write_report(folder, report_of(study, outcome))
             end = {"status": outcome.status, "message": outcome.message, "where": outcome.where, "hint": outcome.hint}

@@ -82,6 +82,19 @@ def preflight(study: StudyDocument) -> Preflight:
     return Preflight(may_run=may_run, findings=findings, pairs=starts, size=_size(model, interfaces, study))
 
 
+def require_runnable(study: StudyDocument) -> None:
+    """Refuse a study that preflight stops.
+
+    Raises
+    ------
+    InputError : with the words, places and advice of all findings that stop.
+    """
+    stops = [f for f in preflight(study).findings if f.grade == "stop"]
+    if stops:
+        more = "".join(f" {f.where}: {f.text}" for f in stops[1:])
+        raise InputError(f"{stops[0].text}{more}", where=stops[0].where, hint=stops[0].hint)
+
+
 def _refused(error: UlmekError) -> Preflight:
     finding = Finding(grade="stop", code=error.code, text=error.message, where=error.where, hint=error.hint)
     return Preflight(may_run=False, findings=[finding], pairs=[])

@@ -20,7 +20,7 @@ export function Thumbnail({ study, revision, bolts }: { study: number; revision:
       .then((block) => {
         if (!alive) return;
         const host = document.createElement("div");
-        Object.assign(host.style, { position: "fixed", left: "-2000px", width: "560px", height: "360px" });
+        Object.assign(host.style, { position: "fixed", left: "-2000px", width: "760px", height: "352px" });
         document.body.appendChild(host);
         const stage = new Stage3D(host);
         const parts = [...new Set(block.bodies.map((b) => b.name.split("#")[0] ?? ""))];

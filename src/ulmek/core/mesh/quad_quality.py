@@ -6,6 +6,8 @@ from numpy.typing import NDArray
 
 # Elements longer than this are marked down in the smoother: Jacobian alone lets edges collapse.
 LONGEST_RATIO = 2.2
+# After averaging, nodes of quads below this quality are moved by direct search, so many rounds at most.
+CLIMB_BELOW, CLIMB_ROUNDS = 0.85, 30
 
 
 @njit(cache=True)
@@ -72,6 +74,39 @@ def _smooth(points, quads, start, of_node, near_start, near, free, sweeps):  # t
                 step *= 0.5
 
 
+@njit(cache=True)
+def _climb(points, quads, start, of_node, free, reach, rounds, target):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Move nodes whose worst quad is below ``target`` in the direction that raises it, by halving steps."""
+    for _ in range(rounds):
+        moved = False
+        for node in range(len(points)):
+            if not free[node]:
+                continue
+            best = 2.0
+            for k in range(start[node], start[node + 1]):
+                best = min(best, _quad_measure(points, quads[of_node[k]]))
+            if best > target:
+                continue
+            step = 0.3 * reach[node]
+            while step > 0.01 * reach[node]:
+                x0, y0 = points[node, 0], points[node, 1]
+                better = False
+                for turn in range(8):
+                    points[node, 0] = x0 + step * np.cos(turn * np.pi / 4)
+                    points[node, 1] = y0 + step * np.sin(turn * np.pi / 4)
+                    after = 2.0
+                    for k in range(start[node], start[node + 1]):
+                        after = min(after, _quad_measure(points, quads[of_node[k]]))
+                    if after > best + 1e-4:
+                        best, better, moved = after, True, True
+                        break
+                    points[node, 0], points[node, 1] = x0, y0
+                if not better:
+                    step *= 0.5
+        if not moved:
+            break
+
+
 def smooth(
     points: NDArray[np.float64], quads: NDArray[np.int64], free: NDArray[np.bool_], *, sweeps: int = 25
 ) -> NDArray[np.float64]:
@@ -88,4 +123,8 @@ def smooth(
     near_start = np.searchsorted(pairs[:, 0], np.arange(n + 1))
     out = points.copy()
     _smooth(out, quads, start, order // 4, near_start, pairs[:, 1].copy(), free, sweeps)
+    lengths = np.hypot(*(points[pairs[:, 0]] - points[pairs[:, 1]]).T)
+    reach = np.full(n, np.inf)
+    np.minimum.at(reach, pairs[:, 0], lengths)
+    _climb(out, quads, start, order // 4, free, reach, CLIMB_ROUNDS, CLIMB_BELOW)
     return out

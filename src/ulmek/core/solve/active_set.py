@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.contact.laws import NodeLaws, Status, Trial, judge
 from ulmek.core.solve.condensed import Condensed
+from ulmek.core.solve.plain_block import PlainBlock, Special
 
 Array = NDArray[np.float64]
 
@@ -63,6 +64,7 @@ class JointSolver:
         self.system = system
         self.laws = NodeLaws.of(system.nodes, system.interfaces)
         self.rows = system.nodes.rows
+        self.block: PlainBlock | None = None
         # Parts that slide away for an iteration would leap past every face that could stop them.
         widest = float(self.laws.gap.max(initial=0.0))
         self.leap = LEAP * (widest if widest > 1e-3 * self._length() else self._length())
@@ -129,7 +131,10 @@ class JointSolver:
         """
         z, unknowns = start, 0
         for _ in range(MOST_DRAGS):
-            z, unknowns = self._solve_once(trial, old, load, bolts, drag, start)
+            if drag == 0 and not self.laws.is_penalty.any():
+                z, unknowns = self._solve_bordered(trial, old, load, bolts)
+            else:
+                z, unknowns = self._solve_once(trial, old, load, bolts, drag, start)
             size = float(np.abs(z - start)[: self.system.n_w].max(initial=0.0))
             if size <= self.leap:
                 return z, unknowns, drag / 30 if drag > LEAST_DRAG else 0.0
@@ -168,22 +173,9 @@ class JointSolver:
         self, trial: Trial, old: JointState, load: Array, bolts: BoltControl, drag: float, start: Array
     ) -> tuple[Array, int]:
         """One linear solve for the rows that are not known: open, sliding, penalty, tightened bolts."""
-        matrix, rows, laws = self.system.matrix, self.rows, self.laws
+        matrix = self.system.matrix
         n_w = self.system.n_w
-        is_open, slides = trial.status == Status.OPEN, trial.status == Status.SLIDING
-        closed = ~is_open
-        known = np.zeros(len(matrix))
-        self._put(known, rows[:, 2], -laws.gap, closed & ~laws.is_penalty)
-        stuck = closed & ~slides & ~laws.is_penalty
-        for t in (0, 1):
-            self._put(known, rows[:, t], old.w[:, t], stuck)
-        known[n_w:][~bolts.by_force] = bolts.target[~bolts.by_force]
-        unknown = np.zeros(len(matrix), bool)
-        unknown[n_w:] = bolts.by_force
-        for k in (0, 1, 2):
-            solve_here = is_open | laws.is_penalty | (slides if k < 2 else np.zeros_like(slides))
-            unknown[rows[solve_here & (rows[:, k] >= 0), k]] = True
-        known[unknown] = 0.0
+        known, unknown = self._known_motions(trial, old, bolts)
         index = np.flatnonzero(unknown)
         if not len(index):
             return known, 0
@@ -206,6 +198,103 @@ class JointSolver:
             solution = la.solve(jacobian, right, assume_a="sym", overwrite_a=True, check_finite=False)
         known[index] = solution
         return known, len(index)
+
+    def _known_motions(self, trial: Trial, old: JointState, bolts: BoltControl) -> tuple[Array, NDArray[np.bool_]]:
+        """Motions that the status of each node prescribes (zero elsewhere), and which rows stay unknown."""
+        rows, laws, n_w = self.rows, self.laws, self.system.n_w
+        is_open, slides = trial.status == Status.OPEN, trial.status == Status.SLIDING
+        known = np.zeros(len(self.system.matrix))
+        self._put(known, rows[:, 2], -laws.gap, ~is_open & ~laws.is_penalty)
+        stuck = ~is_open & ~slides & ~laws.is_penalty
+        for t in (0, 1):
+            self._put(known, rows[:, t], old.w[:, t], stuck)
+        known[n_w:][~bolts.by_force] = bolts.target[~bolts.by_force]
+        unknown = np.zeros(len(known), bool)
+        unknown[n_w:] = bolts.by_force
+        for k in (0, 1, 2):
+            solve_here = is_open | laws.is_penalty | (slides if k < 2 else np.zeros_like(slides))
+            unknown[rows[solve_here & (rows[:, k] >= 0), k]] = True
+        known[unknown] = 0.0
+        return known, unknown
+
+    def _solve_bordered(self, trial: Trial, old: JointState, load: Array, bolts: BoltControl) -> tuple[Array, int]:
+        """The same solve for exact enforcement, on a factor of the plain rows that is kept (`PlainBlock`)."""
+        matrix, rows, n_w = self.system.matrix, self.rows, self.system.n_w
+        known, unknown = self._known_motions(trial, old, bolts)
+        sliding = np.zeros(len(matrix), bool)
+        slides = trial.status == Status.SLIDING
+        for k in (0, 1):
+            sliding[rows[slides & (rows[:, k] >= 0), k]] = True
+        plain = np.flatnonzero(unknown & ~sliding)
+        if self.block is None or not self.block.suits(plain):
+            scale = np.append(self.system.spring, np.zeros(len(matrix) - n_w))
+            try:
+                self.block = PlainBlock(matrix, plain, LOOSE_SPRING * scale)
+            except np.linalg.LinAlgError:
+                self.block = None
+                return self._solve_once(trial, old, load, bolts, 0.0, known)
+        block = self.block
+        inside = block.position >= 0
+        is_plain = unknown & ~sliding
+        extra = np.flatnonzero(unknown & ~inside)
+        removed = np.flatnonzero(inside & ~is_plain)
+        normals = rows[slides & (rows[:, 2] >= 0), 2]
+        watched = np.unique(normals[~inside[normals]])
+        pulled = load.copy()
+        pulled[n_w:][bolts.by_force] += bolts.target[bolts.by_force]
+        rest = pulled - matrix @ known
+        special, y = block.special(extra, removed, watched, rest, known)
+        system, right = self._border(special, len(extra), len(watched), known)
+        self._border_slides(system, right, special, len(extra), len(watched), trial, old)
+        solution = la.lu_solve(la.lu_factor(system, overwrite_a=True, check_finite=False), right, check_finite=False)
+        known[block.rows] = block.finish(y, extra, removed, solution)
+        known[extra] = solution[: len(extra)]
+        return known, int(unknown.sum())
+
+    @staticmethod
+    def _border(special: Special, n_extra: int, n_watched: int, known: Array) -> tuple[Array, Array]:
+        """Equations of the border: no force on plain rows outside the block, known motion of rows that left it."""
+        left = n_extra + n_watched
+        system = np.vstack([special.force[:n_extra], special.motion[left:]])
+        leaving = known[special.rows[left:]]
+        right = np.concatenate([-special.force_constant[:n_extra], leaving - special.motion_constant[left:]])
+        return system, right
+
+    def _border_slides(
+        self, system: Array, right: Array, special: Special, n_extra: int, n_watched: int, trial: Trial, old: JointState
+    ) -> None:
+        """Equations of sliding nodes, along and across as in `_sliding_rows`."""
+        at = np.full(len(self.system.matrix), -1)
+        at[special.rows] = np.arange(len(special.rows))
+        laws, area, rows = self.laws, self.system.nodes.area, self.rows
+        slides = (trial.status == Status.SLIDING) & (rows[:, 2] >= 0)
+
+        def equation(position: NDArray[np.int64]) -> NDArray[np.int64]:
+            return np.where(position < n_extra, position, position - n_watched)
+
+        both = np.flatnonzero(slides & (rows[:, 0] >= 0) & (rows[:, 1] >= 0))
+        p1, p2, pn = (at[rows[both, k]] for k in (0, 1, 2))
+        s, e, mu, a = trial.direction[both], trial.ratio[both], laws.mu[both], area[both]
+        q = np.column_stack([-s[:, 1], s[:, 0]])
+        c = e * laws.trial[both] * a
+        f, f0, m, m0 = special.force, special.force_constant, special.motion, special.motion_constant
+        start = np.einsum("ij,ij->i", q, old.w[both, :2])
+        one, two = equation(p1), equation(p2)
+        system[one] = s[:, :1] * f[p1] + s[:, 1:] * f[p2] - mu[:, None] * f[pn]
+        right[one] = -(s[:, 0] * f0[p1] + s[:, 1] * f0[p2] - mu * f0[pn])
+        share = (1 - e)[:, None] * q
+        drift = c[:, None] * q
+        system[two] = share[:, :1] * f[p1] + share[:, 1:] * f[p2] + drift[:, :1] * m[p1] + drift[:, 1:] * m[p2]
+        right[two] = c * start - (
+            share[:, 0] * f0[p1] + share[:, 1] * f0[p2] + drift[:, 0] * m0[p1] + drift[:, 1] * m0[p2]
+        )
+        for k in (0, 1):
+            alone = np.flatnonzero(slides & (rows[:, k] >= 0) & (rows[:, 1 - k] < 0))
+            pt, pn = at[rows[alone, k]], at[rows[alone, 2]]
+            sign, mu = np.sign(trial.direction[alone, k]), laws.mu[alone]
+            line = equation(pt)
+            system[line] = sign[:, None] * f[pt] - mu[:, None] * f[pn]
+            right[line] = -(sign * f0[pt] - mu * f0[pn])
 
     @staticmethod
     def _put(target: Array, rows: NDArray[np.int64], values: Array, where: NDArray[np.bool_]) -> None:

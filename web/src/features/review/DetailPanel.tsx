@@ -12,7 +12,7 @@ export function DetailPanel({ study, now, shown, rows }: Props) {
   return (
     <div className="px-4 py-2">
       {shown.kind === "pair" && <PairNumbers study={study} now={now} pair={shown.pair} />}
-      {shown.kind === "part" && <PartNumbers now={now} part={shown.part} />}
+      {shown.kind === "part" && <PartNumbers study={study} now={now} part={shown.part} />}
       <Section title="Verdicts">
         {verdicts(rows, shown).map((v) => (
           <p key={v.title} className="py-0.5">
@@ -51,11 +51,11 @@ function PairNumbers({ study, now, pair }: { study: StudyDocument; now: Summary;
   );
 }
 
-function PartNumbers({ now, part }: { now: Summary; part: string | undefined }) {
+function PartNumbers({ study, now, part }: { study: StudyDocument; now: Summary; part: string | undefined }) {
   const bodies = Object.entries(now.parts).filter(([n]) => part === undefined || n.split("#")[0] === part);
   const highest = (pick: (p: Summary["parts"][string]) => number) => Math.max(...bodies.map(([, p]) => pick(p)), 0);
   return (
-    <Section title={part ?? "All parts"}>
+    <Section title={study.parts?.find((p) => p.id === part)?.name ?? "All parts"}>
       <Row label="Highest von Mises">{figure(highest((p) => p.max_von_mises))} MPa</Row>
       <Row label="Largest displacement">{length(highest((p) => p.max_displacement))}</Row>
       <Row label="Use of yield">{figure(highest((p) => p.yield_share ?? 0))}</Row>

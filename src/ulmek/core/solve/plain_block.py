@@ -1,0 +1,121 @@
+"""One Cholesky factor of the plain rows, reused while few of them change.
+
+Rows with the plain equation ``A z = f`` (open nodes, tightened bolts) make most of the unknowns and
+change little from one iteration to the next. Their block ``A_BB = L Lᵀ`` is factored for the set B
+of one moment. Later, rows new to the plain set and sliding rows (E) are bordered to it, and rows
+that have left it (R) get a force of their own, μ:
+
+    A_BB x_B + A_BE x_E + E_R μ = f_B − A_BK z_K
+
+With ``V = L⁻¹ [A_BX, E_R]`` for the special rows X and their Gram matrix ``Γ = VᵀV``, forces and
+motions of the special rows are linear in ``s = (x_E, μ)``, and only a system in s is left.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+import scipy.linalg as la
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+Rows = NDArray[np.int64]
+
+# Above this many changed rows (or this share of B) a new factor is cheaper than a long border.
+MOST_CHANGED, MOST_CHANGED_SHARE = 150, 0.08
+
+
+@dataclass(frozen=True)
+class Special:
+    """Forces and motions of the special rows as ``matrix @ s + constant``; ``rows`` gives their order."""
+
+    rows: Rows
+    force: Array
+    force_constant: Array
+    motion: Array
+    motion_constant: Array
+
+
+class PlainBlock:
+    """The factor for one set B, and the columns computed for it so far.
+
+    Raises numpy.linalg.LinAlgError when the block is not positive definite.
+    """
+
+    def __init__(self, matrix: Array, rows: Rows, loose: Array) -> None:
+        self.matrix, self.rows, self.loose = matrix, rows, loose
+        self.position = np.full(len(matrix), -1)
+        self.position[rows] = np.arange(len(rows))
+        block = matrix[np.ix_(rows, rows)]
+        block[np.diag_indices(len(rows))] += loose[rows]
+        self.lower, info = la.lapack.dpotrf(block, lower=1, overwrite_a=1)
+        if info != 0:
+            raise np.linalg.LinAlgError("the plain rows are not positive definite")
+        self._known: dict[int, int] = {}
+        self._columns = np.zeros((len(rows), 0), order="F")
+        self._gram = np.zeros((0, 0))
+
+    def suits(self, plain: Rows) -> bool:
+        """Whether few enough rows differ from ``plain`` for this factor to be worth keeping."""
+        here = self.position[plain] >= 0
+        changed = int((~here).sum() + len(self.rows) - here.sum())
+        return changed <= max(MOST_CHANGED, MOST_CHANGED_SHARE * len(self.rows))
+
+    def columns_for(self, rows: Rows) -> Rows:
+        """Positions of the columns of special ``rows``, computing those that are new."""
+        new = np.array([r for r in rows.tolist() if r not in self._known], np.int64)
+        if len(new):
+            right = self.matrix[np.ix_(self.rows, new)]
+            inside = self.position[new]
+            own = np.flatnonzero(inside >= 0)
+            right[:, own] = 0.0
+            right[inside[own], own] = 1.0
+            fresh = la.solve_triangular(self.lower, right, lower=True, overwrite_b=True, check_finite=False)
+            side = self._columns.T @ fresh
+            self._gram = np.block([[self._gram, side], [side.T, fresh.T @ fresh]])
+            self._columns = np.asfortranarray(np.hstack([self._columns, fresh]))
+            for row in new.tolist():
+                self._known[row] = len(self._known)
+        return np.array([self._known[r] for r in rows.tolist()], np.int64)
+
+    def special(self, extra: Rows, removed: Rows, watched: Rows, rest: Array, known: Array) -> tuple[Special, Array]:
+        """Special rows for the state ``known`` (zero where unknown) and ``rest = f − A known``.
+
+        extra: rows with unknown motion outside B. removed: rows of B that are no longer plain.
+        watched: other rows whose force is needed. Returns the expressions and ``y = L⁻¹ b_B``.
+        """
+        outside = np.concatenate([extra, watched])
+        at = self.columns_for(np.concatenate([outside, removed]))
+        n_e, n_o, n_r = len(extra), len(outside), len(removed)
+        gram = self._gram[np.ix_(at, np.concatenate([at[:n_e], at[n_o:]]))]
+        y = la.solve_triangular(self.lower, self._loaded(removed, rest, known), lower=True, check_finite=False)
+        carried = self._columns[:, at].T @ y
+        force = np.zeros((n_o + n_r, n_e + n_r))
+        force[:n_o] = -gram[:n_o]
+        force[:n_o, :n_e] += self.matrix[np.ix_(outside, extra)]
+        force[np.arange(n_e), np.arange(n_e)] += self.loose[extra]
+        force[n_o + np.arange(n_r), n_e + np.arange(n_r)] = -1.0
+        constant = np.zeros(n_o + n_r)
+        constant[:n_o] = carried[:n_o] - rest[outside] - self._already(removed, known)[outside]
+        motion = np.zeros_like(force)
+        motion[np.arange(n_e), np.arange(n_e)] = 1.0
+        motion[n_o:] = -gram[n_o:]
+        motion_constant = np.concatenate([known[outside], carried[n_o:]])
+        return Special(np.concatenate([outside, removed]), force, constant, motion, motion_constant), y
+
+    def _already(self, removed: Rows, known: Array) -> Array:
+        """What ``A known`` holds of rows of B, which are solved for and must not count twice."""
+        if not len(removed):
+            return np.zeros(len(known))
+        return np.asarray(self.matrix[:, removed] @ known[removed])
+
+    def _loaded(self, removed: Rows, rest: Array, known: Array) -> Array:
+        return np.asarray((rest + self._already(removed, known))[self.rows])
+
+    def finish(self, y: Array, extra: Rows, removed: Rows, solution: Array) -> Array:
+        """Motions of the rows of B for ``s = solution``."""
+        at = self.columns_for(np.concatenate([extra, removed]))
+        return np.asarray(
+            la.solve_triangular(
+                self.lower, y - self._columns[:, at] @ solution, lower=True, trans=1, check_finite=False
+            )
+        )
