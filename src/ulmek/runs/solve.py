@@ -12,7 +12,7 @@ from threadpoolctl import threadpool_limits
 from ulmek.core.errors import UlmekError
 from ulmek.core.model import Step
 from ulmek.core.review.pair_fields import pair_fields
-from ulmek.core.review.recover import nodal_stress, von_mises
+from ulmek.core.review.recover import StressRecovery, von_mises
 from ulmek.core.review.summary import summarise
 from ulmek.core.solve.active_set import Iteration
 from ulmek.core.solve.condensed import Condensed, condense
@@ -49,6 +49,7 @@ class _Storyteller:
 
     def __init__(self, system: Condensed, tell: Tell, writer: ResultWriter | None, outcome: Outcome) -> None:
         self.system, self.tell, self.writer, self.outcome = system, tell, writer, outcome
+        self.recovery = StressRecovery(system.model)
 
     def step_began(self, index: int, step: Step) -> None:
         self.outcome.steps.append(StepRecord(step.name))
@@ -64,7 +65,7 @@ class _Storyteller:
 
     def converged(self, increment: Increment) -> None:
         self.outcome.steps[increment.step].increments += 1
-        stress = nodal_stress(self.system.model, increment.u, increment.shortening)
+        stress = self.recovery.nodal_stress(increment.u, increment.shortening)
         summary = summarise(self.system, increment, stress).as_dict()
         self.outcome.summaries.append(summary)
         if self.writer is not None:

@@ -85,16 +85,21 @@ def _blocks(xyz: Array, hooke: Array) -> tuple[Array, Array, Array]:
     return k_uu, k_ua, k_aa
 
 
-def stress(xyz: Array, hooke: Array, u: Array) -> Array:
-    """Stress at the Gauss points (m, 8, 6) MPa for corner displacements ``u`` (m, 8, 3) mm."""
-    out = np.empty((len(xyz), 8, 6))
+def stress_operator(xyz: Array, hooke: Array) -> Array:
+    """Stress at the Gauss points per corner displacement, (m, 8, 6, 24) MPa/mm, modes condensed."""
+    out = np.empty((len(xyz), 8, 6, 24))
     for part in _chunks(len(xyz)):
         _, k_ua, k_aa = _blocks(xyz[part], hooke)
-        flat = u[part].reshape(-1, 24, 1)
-        modes = -np.linalg.solve(k_aa, np.swapaxes(k_ua, 1, 2) @ flat)
+        modes = -np.linalg.solve(k_aa, np.swapaxes(k_ua, 1, 2))
         for g, (b, b_modes, _) in enumerate(_at_gauss_points(xyz[part])):
-            out[part, g] = (hooke @ (b @ flat + b_modes @ modes))[..., 0]
+            out[part, g] = hooke @ (b + b_modes @ modes)
     return out
+
+
+def stress(operator: Array, u: Array) -> Array:
+    """Stress at the Gauss points (m, 8, 6) MPa for corner displacements ``u`` (m, 8, 3) mm."""
+    m = len(operator)
+    return np.asarray((operator.reshape(m, 48, 24) @ u.reshape(m, 24, 1)).reshape(m, 8, 6))
 
 
 # Corner values from Gauss values: trilinear through the eight Gauss points.

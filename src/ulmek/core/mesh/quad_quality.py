@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 # Elements longer than this are marked down in the smoother: Jacobian alone lets edges collapse.
 LONGEST_RATIO = 2.2
 # After averaging, nodes of quads below this quality are moved by direct search, so many rounds at most.
-CLIMB_BELOW, CLIMB_ROUNDS = 0.85, 30
+CLIMB_BELOW, CLIMB_ROUNDS = 0.8, 12
 
 
 @njit(cache=True)

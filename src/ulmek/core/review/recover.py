@@ -1,39 +1,68 @@
 """Stress at nodes: Gauss values extrapolated to corners and averaged inside each body."""
 
+from dataclasses import dataclass
+
 import numpy as np
+import scipy.sparse as sp
 from numpy.typing import NDArray
 
 from ulmek.core.element import brick
 from ulmek.core.model import Model
+from ulmek.core.solve.assembly import first_like
 
 Array = NDArray[np.float64]
 
 
-def nodal_stress(model: Model, u: Array, shortening: Array) -> Array:
-    """Stress (n_nodes, 6) MPa, order xx, yy, zz, xy, yz, zx, weighted by element volume.
+@dataclass(frozen=True)
+class _BodyRecovery:
+    """What one body needs again and again: element operators, and the average at its nodes (n, 8m)."""
 
-    u (n_nodes, 3) mm; shortening (n_bolts,) mm: the bricks above a bolt's cut see it.
-    """
-    offsets = model.offsets()
-    out = np.zeros((len(u), 6))
-    delta = {bolt.body: (value, np.array(bolt.axis)) for bolt, value in zip(model.bolts, shortening, strict=True)}
-    for i, body in enumerate(model.bodies):
+    operator: Array
+    average: sp.csr_matrix
+
+
+class StressRecovery:
+    """Recovers nodal stress of one model; the element operators are made once."""
+
+    def __init__(self, model: Model) -> None:
+        self.model = model
+        self.offsets = model.offsets()
+        self.bodies: list[_BodyRecovery] = []
+        for i in range(len(model.bodies)):
+            first = first_like(model, i)
+            self.bodies.append(self.bodies[first] if first < i else self._prepare(i))
+
+    def _prepare(self, index: int) -> _BodyRecovery:
+        body = self.model.bodies[index]
         mesh = body.mesh
-        local = u[offsets[i] : offsets[i + 1]]
-        corner = local[mesh.bricks]
-        if body.name in delta:
-            value, axis = delta[body.name]
-            on_cut = np.isin(mesh.bricks[mesh.cut_above], mesh.cut_nodes)
-            corner[mesh.cut_above] -= on_cut[..., None] * value * axis
         xyz = mesh.nodes[mesh.bricks]
-        at_corner = np.einsum("cg,mgs->mcs", brick.EXTRAPOLATION, brick.stress(xyz, body.material.stiffness(), corner))
-        volume = brick.volumes(xyz)
-        total, weight = np.zeros((len(local), 6)), np.zeros(len(local))
-        for k in range(8):
-            np.add.at(total, mesh.bricks[:, k], volume[:, None] * at_corner[:, k])
-            np.add.at(weight, mesh.bricks[:, k], volume)
-        out[offsets[i] : offsets[i + 1]] = total / weight[:, None]
-    return out
+        weight = np.repeat(brick.volumes(xyz), 8)
+        rows, columns = mesh.bricks.ravel(), np.arange(mesh.bricks.size)
+        average = sp.csr_matrix((weight, (rows, columns)), shape=(len(mesh.nodes), mesh.bricks.size))
+        total = np.asarray(average.sum(axis=1)).ravel()
+        return _BodyRecovery(
+            brick.stress_operator(xyz, body.material.stiffness()), sp.csr_matrix(sp.diags(1 / total) @ average)
+        )
+
+    def nodal_stress(self, u: Array, shortening: Array) -> Array:
+        """Stress (n_nodes, 6) MPa, order xx, yy, zz, xy, yz, zx, weighted by element volume.
+
+        u (n_nodes, 3) mm; shortening (n_bolts,) mm: the bricks above a bolt's cut see it.
+        """
+        model = self.model
+        delta = {b.body: (value, np.array(b.axis)) for b, value in zip(model.bolts, shortening, strict=True)}
+        out = np.empty((len(u), 6))
+        for i, (body, recovery) in enumerate(zip(model.bodies, self.bodies, strict=True)):
+            mesh = body.mesh
+            here = slice(self.offsets[i], self.offsets[i + 1])
+            corner = u[here][mesh.bricks]
+            if body.name in delta:
+                value, axis = delta[body.name]
+                on_cut = np.isin(mesh.bricks[mesh.cut_above], mesh.cut_nodes)
+                corner[mesh.cut_above] -= on_cut[..., None] * value * axis
+            at_corner = np.matmul(brick.EXTRAPOLATION, brick.stress(recovery.operator, corner))
+            out[here] = recovery.average @ at_corner.reshape(-1, 6)
+        return out
 
 
 def von_mises(stress: Array) -> Array:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ulmek.core.model import Model
 from ulmek.core.review.balance import balance_of
 from ulmek.core.review.pair_fields import summarise_pair
-from ulmek.core.review.recover import nodal_stress, von_mises
+from ulmek.core.review.recover import von_mises
 from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.history import Increment
 
@@ -43,11 +43,9 @@ class Summary:
         return asdict(self)
 
 
-def summarise(system: Condensed, increment: Increment, stress: Array | None = None) -> Summary:
-    """Summary of one increment; ``stress`` (n_nodes, 6) is recovered when not given."""
+def summarise(system: Condensed, increment: Increment, stress: Array) -> Summary:
+    """Summary of one increment with its nodal ``stress`` (n_nodes, 6) MPa."""
     model = system.model
-    if stress is None:
-        stress = nodal_stress(model, increment.u, increment.shortening)
     mises = von_mises(stress)
     limit = _yield_at_nodes(model)
     offsets = model.offsets()

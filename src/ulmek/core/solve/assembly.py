@@ -30,7 +30,22 @@ def _scatter(elements: Array, bricks: NDArray[np.int64], n_nodes: int) -> sp.csr
 
 def assemble(model: Model) -> sp.csr_matrix:
     """Block-diagonal stiffness of all bodies in global numbering, N/mm."""
-    return sp.csr_matrix(sp.block_diag([body_stiffness(b) for b in model.bodies]))
+    made: dict[int, sp.csr_matrix] = {}
+    for i, body in enumerate(model.bodies):
+        first = first_like(model, i)
+        made[i] = made[first] if first < i else body_stiffness(body)
+    return sp.csr_matrix(sp.block_diag([made[i] for i in range(len(model.bodies))]))
+
+
+def first_like(model: Model, index: int) -> int:
+    """The first body that differs from body ``index`` by a shift only, so that its matrices can be shared."""
+    body = model.bodies[index]
+    shape = body.mesh.nodes - body.mesh.nodes[0]
+    for i, other in enumerate(model.bodies[:index]):
+        same_mesh = other.mesh.bricks is body.mesh.bricks and other.material == body.material
+        if same_mesh and np.allclose(other.mesh.nodes - other.mesh.nodes[0], shape, rtol=0, atol=1e-9):
+            return i
+    return index
 
 
 def bolt_columns(model: Model) -> tuple[sp.csc_matrix, Array, sp.csc_matrix]:
