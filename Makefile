@@ -3,7 +3,7 @@ PYTHON ?= python3.11
 VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
-WEB_SOURCES := $(shell find web/src -type f) web/index.html web/vite.config.ts web/tsconfig.json
+WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
 .PHONY: setup demo dev check test verify bench types screenshots
 
@@ -52,9 +52,9 @@ verify: $(STAMPS)/python
 bench: $(STAMPS)/python
 	$(BIN)/python benchmarks/wall_bracket.py
 
-types: setup
+# The front end's types are generated from openapi.json whenever it is built or checked.
+types: $(STAMPS)/python
 	$(BIN)/python -m ulmek.api.openapi > web/openapi.json
-	cd web && npm run --silent types
 
 screenshots: setup
 	$(BIN)/python docs/take_screenshots.py

@@ -3,7 +3,7 @@
 import pytest
 
 from ulmek.core.errors import UnitError
-from ulmek.study.units import unit_of, value_of
+from ulmek.study.units import value_of
 
 
 @pytest.mark.parametrize(
@@ -42,7 +42,3 @@ def test_refusals_say_what_is_wrong_and_give_an_example(text: str, kind: str, sa
         value_of(text, kind)  # type: ignore[arg-type]
     assert said in caught.value.message
     assert "Write a" in caught.value.hint
-
-
-def test_the_unit_that_was_chosen_is_kept() -> None:
-    assert unit_of("0.5 in") == "in"

@@ -60,9 +60,3 @@ def value_of(text: str, kind: Kind) -> float:
         raise UnitError(f"'{text}' is not a {kind}.", hint=hint) from None
     except Exception:  # pint raises many kinds for text that is no unit
         raise UnitError(f"'{unit}' in '{text}' is not a known unit.", hint=hint) from None
-
-
-def unit_of(text: str) -> str:
-    """The unit part of a written quantity, as the user chose it."""
-    match = WRITTEN.match(text)
-    return match[2].strip() if match else ""

@@ -20,9 +20,14 @@ export type InspectorProps = {
 /** Properties of what is selected, and under them what preflight says. */
 export function Inspector(props: InspectorProps & { isChecking: boolean }) {
   return (
-    <div className="px-4 py-2">
-      <Selected {...props} />
-      <PreflightList preflight={props.preflight} isChecking={props.isChecking} />
+    <div className="flex flex-col px-4 py-2">
+      {/* What stops a run is said first; everything else waits below. */}
+      <div className={props.preflight?.may_run === false ? "-order-1 border-b border-line" : "order-1"}>
+        <PreflightList preflight={props.preflight} isChecking={props.isChecking} />
+      </div>
+      <div>
+        <Selected {...props} />
+      </div>
     </div>
   );
 }

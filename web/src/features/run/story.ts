@@ -53,7 +53,7 @@ function settled(flips: number, iterations: number, first: boolean): string {
 
 function phaseText(event: Extract<RunEvent, { kind: "phase" }>): Pick<Line, "text" | "detail"> {
   const count = (n: number | undefined) => (n ?? 0).toLocaleString("en").replaceAll(",", " ");
-  if (event.phase === "check") return { text: "Preflight." };
+  if (event.phase === "check") return { text: "Checking for loose parts and pairs that do not face." };
   if (event.phase === "mesh") return { text: "Meshing the parts." };
   if (event.phase === "factor") return { text: `Factoring ${count(event.unknowns)} unknowns, once for the whole run.` };
   const backend = event.backend === "superlu" ? " The fast solver does not run on this machine; SuperLU takes its place." : "";
