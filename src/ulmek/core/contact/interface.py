@@ -80,7 +80,8 @@ def build_interface(model: Model, pair: Pair, nodes: Array) -> PairInterface:
         frame=frame,
         rows=_vector_rows(scalar.tocsr(), frame),
         size=float(np.sqrt(facet)),
-        least_gap=overlap.least_gap,
+        # Coordinates carry rounding of about 1e-14 of the model: that is touching, not a gap.
+        least_gap=0.0 if abs(overlap.least_gap) < 1e-9 * np.sqrt(facet) else overlap.least_gap,
         cover=float(weights.sum() / areas_a.sum()),
     )
 

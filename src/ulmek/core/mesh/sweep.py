@@ -3,9 +3,13 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.errors import MeshError
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.mesh.quads import PER_TURN, QuadMesh, mesh_partition
 from ulmek.core.mesh.volume import VolumeMesh, check_mesh
+
+# More bricks in one part than a run on one machine could solve.
+MOST_BRICKS = 1_000_000
 
 
 def mesh_layered(
@@ -26,12 +30,27 @@ def mesh_layered(
     MeshError : from the outline mesher, or a check of the result that failed.
     """
     wanted = face_sizes or {}
+    _check_budget(solid, min([size, *wanted.values()]), size)
     segments, outline_size = _plan_sizes(solid, size, wanted)
     flat = mesh_partition(solid.partition, size=outline_size, face_sizes=segments, per_turn=per_turn)
     heights, layer_of = _levels(solid, size, layers)
     mesh = _sweep(solid, flat, heights, layer_of)
     check_mesh(mesh)
     return mesh
+
+
+def _check_budget(solid: LayeredSolid, finest: float, size: float) -> None:
+    """Refuse a size that asks for more bricks than `MOST_BRICKS`, before any work is done."""
+    expected = 0.0
+    for layer in solid.layers:
+        area = sum(r.polygon().area for r in solid.partition.regions if r.name in layer.regions)
+        expected += area / finest**2 * max(2.0, (layer.top - layer.bottom) / size)
+    if expected > MOST_BRICKS:
+        raise MeshError(
+            f"a size of {finest:g} mm asks for about {expected:.2g} elements, more than {MOST_BRICKS:.0e}.",
+            where="size",
+            hint="Enlarge the element size, or refine single faces only.",
+        )
 
 
 def _plan_sizes(solid: LayeredSolid, size: float, wanted: dict[str, float]) -> tuple[dict[str, float], float]:

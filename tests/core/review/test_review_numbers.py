@@ -1,0 +1,137 @@
+"""Review numbers against fields that are known: uniform stress, closed balance, rigid motions, slides as one."""
+
+import dataclasses
+
+import numpy as np
+import pytest
+
+from tests.conftest import Recorder, block_body
+from ulmek.core.contact.interface import build_interface
+from ulmek.core.model import Face, Load, Model, Pair, PairLaw, Step, Support
+from ulmek.core.review.balance import balance_of
+from ulmek.core.review.loose import loose_motions
+from ulmek.core.review.pair_fields import pair_fields, summarise_pair
+from ulmek.core.review.recover import StressRecovery, von_mises
+from ulmek.core.review.summary import summarise
+from ulmek.core.solve.condensed import condense
+from ulmek.core.solve.history import solve_history
+
+FRICTION = PairLaw(True, "friction", 0.2)
+
+
+def test_recovered_stress_of_a_linear_motion_is_uniform_and_exact() -> None:
+    model = Model(
+        (block_body("a", (30, 20, 10), 6, turn=0.4), block_body("b", (30, 20, 10), 5, at=20)), (), (), (), (), ()
+    )
+    gradient = np.array([[1.0, 0.2, 0.0], [-0.3, 0.5, 0.1], [0.0, 0.4, -0.6]]) * 1e-3
+    strain = (gradient + gradient.T) / 2
+    voigt = np.array([*np.diag(strain), 2 * strain[0, 1], 2 * strain[1, 2], 2 * strain[2, 0]])
+    expected = model.bodies[0].material.stiffness() @ voigt
+    stress = StressRecovery(model).nodal_stress(model.nodes() @ gradient.T, np.zeros(0))
+    assert np.allclose(stress, expected, rtol=1e-9, atol=1e-6)
+    assert np.allclose(von_mises(stress), von_mises(expected[None])[0])
+
+
+def _pressed(*, push: float) -> Model:
+    lower = block_body("lower", (60, 60, 15), 15)
+    upper = block_body("upper", (40, 40, 10), 10, at=15)
+    lid = (Face("upper", "top"),)
+    return Model(
+        (lower, upper),
+        (Pair("joint", (Face("upper", "bottom"),), (Face("lower", "top"),), FRICTION, 1.0),),
+        (),
+        (Support("floor", (Face("lower", "bottom"),), (True, True, True)),),
+        (
+            Load("press", "pressure", lid),
+            Load("push", "displacement", lid, (1, 0, 0)),
+            Load("guide", "displacement", lid, (0, 1, 0)),
+        ),
+        (Step("press", {"press": 25.0}), Step("push", {"push": push})),
+    )
+
+
+def test_reactions_and_moments_follow_from_statics() -> None:
+    model = _pressed(push=0.5)
+    system, heard = condense(model), Recorder()
+    solve_history(system, heard)
+    balance = balance_of(system, heard.increments[-1])
+    press = 25.0 * 1600
+    rub = 0.2 * press
+    force, moment = balance.reactions["floor"]
+    push_force, _ = balance.reactions["push"]
+    assert np.allclose(balance.applied, [0, 0, -press])
+    assert np.allclose(force, [-rub, 0, press], rtol=1e-4, atol=1e-3 * press * 1e-2)
+    assert push_force[0] == pytest.approx(rub, rel=1e-4)
+    # The push acts 25 mm above the floor: the floor answers with a moment about y of −rub · 25.
+    assert moment[1] == pytest.approx(-rub * 25.0, rel=1e-3)
+    assert balance.closing_error < 1e-9
+    assert max(balance.parts.values()) < 1e-8 * balance.scale
+
+
+def test_a_block_that_slides_moves_as_one_and_one_that_is_only_pressed_does_not() -> None:
+    system, heard = condense(_pressed(push=0.5)), Recorder()
+    solve_history(system, heard)
+    pressed = next(i for i in heard.increments if i.step == 0)
+    end = summarise_pair(system, heard.increments[-1], 0)
+    assert end.as_one > 0.99
+    assert end.share_sliding == pytest.approx(1.0)
+    assert summarise_pair(system, pressed, 0).as_one < 0.3
+    fields = pair_fields(system, heard.increments[-1], 0)
+    assert fields.sliding.min() > 0.45
+    heat = end.dissipated
+    assert heat == pytest.approx(0.2 * 25.0 * 1600 * 0.5, rel=0.02)
+
+
+def test_summary_judges_stress_by_the_yield_of_each_part() -> None:
+    model = _pressed(push=0.0)
+    soft = dataclasses.replace(model.bodies[0].material, yield_stress=None)
+    model = dataclasses.replace(model, bodies=(dataclasses.replace(model.bodies[0], material=soft), model.bodies[1]))
+    system, heard = condense(model), Recorder()
+    solve_history(system, heard)
+    last = heard.increments[-1]
+    stress = StressRecovery(model).nodal_stress(last.u, last.shortening)
+    summary = summarise(system, last, stress).as_dict()
+    upper = summary["parts"]["upper"]
+    assert upper["yield_share"] == pytest.approx(upper["max_von_mises"] / 355.0)
+    assert summary["parts"]["lower"]["yield_share"] is None
+    assert 0 < summary["pairs"]["joint"]["yield_share"] <= upper["yield_share"]
+    assert summary["values"]["press"] == 25.0
+
+
+HELD = [
+    ((True, True, True), ()),
+    ((True, False, False), ("along y", "along z", "turning about x")),
+    ((False, False, True), ("along x", "along y", "turning about z")),
+]
+
+
+@pytest.mark.parametrize(("components", "free"), HELD)
+def test_loose_motions_of_a_block_on_one_support(components: tuple[bool, bool, bool], free: tuple[str, ...]) -> None:
+    face = "left" if components[0] and not components[1] else "bottom"
+    model = Model(
+        (block_body("block", (20, 30, 40), 10),), (), (), (Support("s", (Face("block", face),), components),), (), ()
+    )
+    found = loose_motions(model, [], touching=1e-6)
+    assert (found[0].motions if found else ()) == free
+
+
+def test_loose_motions_follow_the_pair_law() -> None:
+    lower, upper = block_body("lower", (50, 50, 20), 12), block_body("upper", (30, 30, 20), 8, at=20)
+    floor = Support("floor", (Face("lower", "bottom"),), (True, True, True))
+
+    def free(law: PairLaw, *, with_friction: bool = True) -> tuple[str, ...]:
+        pair = Pair("joint", (Face("upper", "bottom"),), (Face("lower", "top"),), law, 1.0)
+        model = Model((lower, upper), (pair,), (), (floor,), (), ())
+        interface = build_interface(model, pair, model.nodes())
+        found = loose_motions(model, [interface], touching=1e-6, with_friction=with_friction)
+        assert all(m.body == "upper" for m in found)
+        return found[0].motions if found else ()
+
+    sliding = ("along x", "along y", "turning about z")
+    assert free(PairLaw(True, "friction", 0.1)) == ()
+    assert free(PairLaw(True, "friction", 0.1), with_friction=False) == sliding
+    assert free(PairLaw(True, "friction", 0.0)) == sliding
+    assert free(PairLaw(True, "freely")) == sliding
+    assert free(PairLaw(False, "freely")) == sliding
+    assert free(PairLaw(True, "no"), with_friction=False) == ()
+    assert free(PairLaw(False, "no")) == ()

@@ -1,0 +1,58 @@
+import { expect, test } from "vitest";
+
+import type { StudyDocument } from "@/api/client";
+import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
+import { BOLT_COLOUR } from "@/scene/ramp";
+
+import { benchLook, bodyColours, loadLabels } from "./benchLook";
+
+const body = (name: string, faces: string[]): BodySkin => ({
+  name, faces,
+  positions: new Float32Array([0, 0, 0, 3, 0, 0, 0, 3, 0]),
+  triangles: new Uint32Array([0, 1, 2]),
+  triangleFace: new Uint32Array([0]),
+  features: new Uint32Array(), edges: new Uint32Array(),
+});
+const block: SceneBlock = { bodies: [body("plate", ["front"]), body("bolts#1", ["head"]), body("bolts#2", ["head"])], patches: [], bricks: {} };
+const study = {
+  parts: [{ id: "plate", name: "Plate" }, { id: "bolts", name: "Bolts" }],
+  bolts: [{ id: "b", name: "B", part: "bolts" }],
+  pairs: [{ id: "heads", name: "Heads", a: ["bolts/head"], b: ["plate/front"] }],
+  loads: [
+    { id: "pull", name: "Pull", kind: "force", faces: ["plate/front"], direction: [0, 0, -1], values: { s: "5 kN" } },
+    { id: "push", name: "Push", kind: "force", faces: ["plate/front"], direction: [1, 1, 0], values: {} },
+  ],
+} as unknown as StudyDocument;
+
+test("a pair ghosts everything and colours the faces of all copies, side A on top", () => {
+  const look = benchLook(study, block, { kind: "pair", id: "heads" }, false);
+  expect(look.looks).toEqual(["ghost", "ghost", "ghost"]);
+  const a = look.highlights.filter((h) => h.face === "head");
+  expect(a.map((h) => h.body)).toEqual(["bolts#1", "bolts#2"]);
+  expect(a[0]?.lift).toBeGreaterThan(look.highlights.find((h) => h.face === "front")?.lift ?? 0);
+});
+
+test("a bolt group stands out, one copy's face can be named alone", () => {
+  expect(benchLook(study, block, { kind: "bolt", id: "b" }, false).looks).toEqual(["ghost", "solid", "solid"]);
+  const single = { ...study, pairs: [{ id: "heads", name: "Heads", a: ["bolts#2/head"], b: ["plate/front"] }] } as unknown as StudyDocument;
+  const marks = benchLook(single, block, { kind: "pair", id: "heads" }, false).highlights;
+  expect(marks.filter((h) => h.face === "head").map((h) => h.body)).toEqual(["bolts#2"]);
+});
+
+test("a picked face is marked, a whole part is recoloured", () => {
+  expect(benchLook(study, block, { kind: "part", id: "plate", face: "front" }, false).highlights).toHaveLength(1);
+  const whole = benchLook(study, block, { kind: "part", id: "plate" }, false);
+  expect(whole.highlights).toHaveLength(0);
+  expect(whole.colours[0]).not.toBe(bodyColours(study, block)[0]);
+});
+
+test("copper is kept for what is tightened", () => {
+  expect(bodyColours(study, block).map((c) => c === BOLT_COLOUR)).toEqual([false, true, true]);
+});
+
+test("loads are named at the middle of their face, with sense and axis, and do not cover each other", () => {
+  const labels = loadLabels(study, block);
+  expect(labels.map((l) => l.text)).toEqual(["Pull 5 kN along −z", "Push  "]);
+  expect(labels[0]?.at).toEqual([1, 1, 0]);
+  expect(labels[1]?.at).not.toEqual(labels[0]?.at);
+});

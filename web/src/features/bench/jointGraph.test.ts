@@ -1,0 +1,55 @@
+import { expect, test } from "vitest";
+
+import type { Preflight, StudyDocument } from "@/api/client";
+
+import { jointGraph, startText } from "./jointGraph";
+
+const part = (id: string, copies = 1) => ({ id, name: id, material: "steel", recipe: { kind: "block" }, mesh: { size: "1 mm" }, placements: Array(copies).fill({}) });
+const pair = (id: string, a: string, b: string) => ({ id, name: id, a: [a], b: [b], law: { may_open: true, may_slide: "friction", mu: 0.1 } });
+const study = {
+  materials: [{ id: "steel", name: "Steel" }],
+  parts: [part("wall"), part("bracket"), part("bolts", 4), part("eye")],
+  pairs: [
+    pair("flange", "bracket/back", "wall/front"), pair("heads", "bolts/head", "bracket/front"),
+    pair("holes", "bracket/hole", "bolts#2/shank"), pair("nuts", "bolts/nut", "wall/back"), pair("pin", "eye/bore", "bracket/arm"),
+  ],
+  bolts: [{ id: "b", name: "B", part: "bolts", preload: { one: "40 kN" } }],
+  supports: [{ id: "ground", name: "Ground", faces: ["wall/edge"] }],
+  loads: [{ id: "pull", name: "Pull", kind: "force", faces: ["eye/rim"], values: { one: "5 kN", two: "9 kN" } }],
+} as unknown as StudyDocument;
+
+test("parts stand in levels above the ground", () => {
+  const graph = jointGraph(study, {}, undefined);
+  const y = Object.fromEntries(graph.nodes.map((n) => [n.id, n.y]));
+  expect(y.eye).toBeLessThan(y.bracket ?? 0);
+  expect(y.bracket).toBeLessThan(y.wall ?? 0);
+});
+
+test("pairs between the same two parts share one line, copies are one node", () => {
+  const graph = jointGraph(study, { "bolts#1": 100, "bolts#2": 100, wall: 1500 }, undefined);
+  const line = graph.links.find((l) => l.key === "bolts|bracket");
+  expect(line?.pairs.map((p) => p.id)).toEqual(["heads", "holes"]);
+  const bolts = graph.nodes.find((n) => n.id === "bolts");
+  expect(bolts).toMatchObject({ isBolt: true, copies: 4, detail: "preload 40 kN" });
+  expect(graph.nodes.find((n) => n.id === "wall")?.detail).toBe("1 500 bricks");
+});
+
+test("what preflight calls loose is marked, for any copy", () => {
+  const preflight = { may_run: false, pairs: [], findings: [{ grade: "stop", code: "loose", text: "", body: "bolts#3" }] } as unknown as Preflight;
+  const graph = jointGraph(study, {}, preflight);
+  expect(graph.nodes.filter((n) => n.isLoose).map((n) => n.id)).toEqual(["bolts"]);
+});
+
+test("ground and loads hang on their parts", () => {
+  const graph = jointGraph(study, {}, undefined);
+  expect(graph.grounds).toEqual([{ part: "wall", supports: [{ id: "ground", name: "Ground" }] }]);
+  expect(graph.loads[0]).toMatchObject({ part: "eye", text: "9 kN" });
+});
+
+test("a study without supports still has a map", () => {
+  expect(jointGraph({ ...study, supports: [] } as StudyDocument, {}, undefined).nodes).toHaveLength(4);
+});
+
+test("starting gaps are told in words", () => {
+  expect([0, 0.592, -0.02, null, undefined].map(startText)).toEqual(["touching", "gap 0.59 mm", "overlap 0.020 mm", "not facing", ""]);
+});
