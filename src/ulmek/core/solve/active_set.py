@@ -15,6 +15,8 @@ Array = NDArray[np.float64]
 
 # Change of the solution, relative, below which an iteration has converged.
 CONVERGED = 1e-8
+# Below this, an iteration that gains nothing has reached the rounding of its own matrix.
+ROUNDING_LIMITED = 1e-6
 # Largest change of a relative motion in one iteration, as a share of the widest gap (or the model).
 LEAP = 0.25
 # Drag against leaps, as a share of the contact springs: where it begins, and how often it may rise.
@@ -101,7 +103,7 @@ class JointSolver:
         else:
             trial = judge(self.laws, guess.w, guess.traction, old.w, old.traction)
         before = old if guess is None else guess
-        drag = 0.0
+        drag, last_worst = 0.0, np.inf
         for number in range(1, most + 1):
             was_dragged = drag > 0
             z, unknowns, drag = self._solve_without_leap(trial, old, before.z, load, bolts, drag)
@@ -114,6 +116,10 @@ class JointSolver:
             residual = self._slip_residual(following, now)
             report(Iteration(number, max(change, residual), flips, unknowns))
             settled = flips == 0 and residual < CONVERGED and not (was_dragged or drag > 0)
+            # Motions large against the squeeze leave rounding in the tractions: no further gain is to be had.
+            worst = max(change, residual)
+            settled |= flips == 0 and worst < ROUNDING_LIMITED and worst > 0.5 * last_worst and drag == 0
+            last_worst = worst
             if settled or (change < CONVERGED and residual < CONVERGED):
                 return now
             before, trial = now, following
