@@ -1,59 +1,10 @@
 """The whole story in real Chromium: open the demo, edit, run, watch, read the ledger, see a pair, undo."""
 
-import os
 import re
-import shutil
-import socket
-import subprocess
-import sys
-import time
-import urllib.request
-from collections.abc import Iterator
-from pathlib import Path
 
-import pytest
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Page, expect
 
-FLAGS = [
-    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-]  # fmt: skip
 RUN_SECONDS = 400
-
-
-@pytest.fixture(scope="module")
-def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """A server of our own, on a free port and empty data."""
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        port = s.getsockname()[1]
-    env = {**os.environ, "ULMEK_HOME": str(tmp_path_factory.mktemp("home")), "ULMEK_PORT": str(port)}
-    server = subprocess.Popen([str(Path(sys.executable).parent / "ulmek"), "serve"], env=env)
-    url = f"http://127.0.0.1:{port}/"
-    for _ in range(300):
-        assert server.poll() is None
-        try:
-            with urllib.request.urlopen(url + "api/demos"):
-                break
-        except OSError:
-            time.sleep(0.1)
-    yield url
-    server.terminate()
-    server.wait(timeout=30)
-
-
-@pytest.fixture
-def page(address: str) -> Iterator[Page]:
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
-        opened = browser.new_page(viewport={"width": 1280, "height": 800})
-        opened.set_default_timeout(30_000)
-        problems: list[str] = []
-        opened.on("pageerror", lambda e: problems.append(str(e)))
-        opened.goto(address)
-        yield opened
-        browser.close()
-        assert problems == []
 
 
 def _set(page: Page, label: str, value: str, revision: int) -> None:

@@ -31,6 +31,7 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
     if (!action) return;
     setOpen(false);
     setText("");
+    setAt(0);
     action.go();
   };
 

@@ -1,0 +1,55 @@
+"""A server of its own and real Chromium for the tests that drive the page."""
+
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, sync_playwright
+
+FLAGS = [
+    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """Where a server with empty data listens."""
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = s.getsockname()[1]
+    env = {**os.environ, "ULMEK_HOME": str(tmp_path_factory.mktemp("home")), "ULMEK_PORT": str(port)}
+    server = subprocess.Popen([str(Path(sys.executable).parent / "ulmek"), "serve"], env=env)
+    url = f"http://127.0.0.1:{port}/"
+    for _ in range(300):
+        assert server.poll() is None
+        try:
+            with urllib.request.urlopen(url + "api/demos"):
+                break
+        except OSError:
+            time.sleep(0.1)
+    yield url
+    server.terminate()
+    server.wait(timeout=30)
+
+
+@pytest.fixture
+def page(address: str) -> Iterator[Page]:
+    """The shelf in a window of 1280 × 800; an uncaught error in the page fails the test."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+        opened = browser.new_page(viewport={"width": 1280, "height": 800})
+        opened.set_default_timeout(30_000)
+        problems: list[str] = []
+        opened.on("pageerror", lambda e: problems.append(str(e)))
+        opened.goto(address)
+        yield opened
+        browser.close()
+        assert problems == []
