@@ -11,6 +11,7 @@ from ulmek.core.material.elastic import Elastic
 from ulmek.core.mesh.volume import VolumeMesh
 
 Enforcement = Literal["exact", "penalty"]
+Fit = Literal["as-drawn", "overlap-removed", "closed-up", "value"]
 Slide = Literal["no", "freely", "friction"]
 
 
@@ -68,7 +69,9 @@ class Pair:
     """Two face sets that may touch; side A carries the integration.
 
     ``search`` (mm): gaps wider than this at the start are left out. ``penalty`` is the stiffness
-    as a multiple of E/h. ``overlap_removed`` takes drawn overlap as no overlap.
+    as a multiple of E/h. ``fit``: how the drawn gap counts: as drawn; with overlap removed; closed
+    up (gaps and overlaps within the search are none); or set to ``interference`` (mm, negative for a
+    clearance) all over. Overlap is resolved along the first step.
     """
 
     name: str
@@ -78,7 +81,8 @@ class Pair:
     search: float
     enforcement: Enforcement = "exact"
     penalty: float = 100.0
-    overlap_removed: bool = False
+    fit: Fit = "as-drawn"
+    interference: float = 0.0
 
 
 @dataclass(frozen=True)

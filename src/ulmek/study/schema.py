@@ -112,14 +112,18 @@ class EnforcementChoice(_Item):
 
 
 class PairUse(_Item):
-    """Faces that may touch. Side A carries the integration: the finer, fully covered side."""
+    """Faces that may touch. Side A carries the integration: the finer, fully covered side.
+
+    ``fit`` "value" sets the overlap to ``interference`` all over (negative for a clearance).
+    """
 
     id: Identifier
     name: Label
     a: Annotated[list[FaceRef], Field(min_length=1)]
     b: Annotated[list[FaceRef], Field(min_length=1)]
     law: Law = Law()
-    fit: Literal["as-drawn", "overlap-removed"] = "as-drawn"
+    fit: Literal["as-drawn", "overlap-removed", "closed-up", "value"] = "as-drawn"
+    interference: Length = "0 mm"
     search: Length = "1 mm"
     enforcement: EnforcementChoice = EnforcementChoice()
 

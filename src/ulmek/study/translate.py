@@ -192,7 +192,8 @@ def _pair(p: PairUse, faces: _FaceBook) -> Pair:
         search=search,
         enforcement=p.enforcement.method,
         penalty=p.enforcement.stiffness,
-        overlap_removed=p.fit == "overlap-removed",
+        fit=p.fit,
+        interference=value_of(p.interference, "length"),
     )
 
 

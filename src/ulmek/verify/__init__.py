@@ -5,8 +5,15 @@ from ulmek.verify.bolt_joint import bolt_joint
 from ulmek.verify.case import Case, CaseResult, Check, run_case
 from ulmek.verify.coulomb import coulomb
 from ulmek.verify.patch import patch
+from ulmek.verify.press_fit import press_fit
 
-CASES: dict[str, Case] = {"patch": patch, "bend": bend, "coulomb": coulomb, "bolt-joint": bolt_joint}
+CASES: dict[str, Case] = {
+    "patch": patch,
+    "bend": bend,
+    "press-fit": press_fit,
+    "coulomb": coulomb,
+    "bolt-joint": bolt_joint,
+}
 
 
 def run_cases(names: list[str]) -> list[CaseResult]:

@@ -71,8 +71,11 @@ def test_gap_is_measured_and_far_faces_are_refused() -> None:
     assert np.allclose(interface.gap, 0.25)
     assert interface.least_gap == pytest.approx(0.25)
     overlapping = _model(gap=-0.1)
-    removed = build_interface(overlapping, _pair(overlap_removed=True), overlapping.nodes())
+    removed = build_interface(overlapping, _pair(fit="overlap-removed"), overlapping.nodes())
     assert np.all(removed.gap == 0.0)
+    assert np.all(build_interface(model, _pair(fit="closed-up"), model.nodes()).gap == 0.0)
+    pressed = build_interface(model, _pair(fit="value", interference=0.03), model.nodes())
+    assert np.all(pressed.gap == -0.03)
     far = _model(gap=5.0)
     with pytest.raises(InputError, match="do not face each other") as caught:
         build_interface(far, _pair(), far.nodes())

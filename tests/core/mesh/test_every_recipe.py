@@ -18,6 +18,8 @@ CASES = [
     ("block", {"length": 100.0, "depth": 7.0}, 5.0),
     ("washer", {}, 3.0),
     ("washer", {"inner_diameter": 10.0, "outer_diameter": 80.0, "thickness": 120.0}, 8.0),
+    ("washer", {"sector": 90}, 3.0),
+    ("washer", {"sector": 215, "inner_diameter": 40.0, "outer_diameter": 100.0}, 6.0),
     ("bolt", {}, 4.0),
     ("bolt", {"diameter": 8.0, "across_flats": 13.0, "grip": 90.0}, 3.0),
 ]

@@ -76,7 +76,7 @@ def build_interface(model: Model, pair: Pair, nodes: Array) -> PairInterface:
         pair=pair,
         node=kept,
         area=area,
-        gap=np.maximum(gap / area, 0.0) if pair.overlap_removed else gap / area,
+        gap=_fitted(pair, gap / area),
         frame=frame,
         rows=_vector_rows(scalar.tocsr(), frame),
         size=float(np.sqrt(facet)),
@@ -84,6 +84,15 @@ def build_interface(model: Model, pair: Pair, nodes: Array) -> PairInterface:
         least_gap=0.0 if abs(overlap.least_gap) < 1e-9 * np.sqrt(facet) else overlap.least_gap,
         cover=float(weights.sum() / areas_a.sum()),
     )
+
+
+def _fitted(pair: Pair, drawn: Array) -> Array:
+    """Gaps as the pair's fit counts them."""
+    if pair.fit == "overlap-removed":
+        return np.maximum(drawn, 0.0)
+    if pair.fit == "closed-up":
+        return np.zeros(len(drawn))
+    return np.full(len(drawn), -pair.interference) if pair.fit == "value" else drawn
 
 
 def _integrated_rows(

@@ -1,6 +1,6 @@
 """Pair laws node by node: status from a trial state, and the rows that each status asks for."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import IntEnum
 
 import numpy as np
@@ -58,6 +58,11 @@ class NodeLaws:
             trial=TRIAL_STIFFNESS * nodes.stiffness,
             penalty=spread([f.pair.penalty for f in interfaces], float) * nodes.stiffness,
         )
+
+
+def with_overlap_share(laws: NodeLaws, share: float) -> NodeLaws:
+    """The same laws while only ``share`` (0…1) of the overlap at the start is resolved yet."""
+    return replace(laws, gap=np.where(laws.gap < 0, share * laws.gap, laws.gap)) if share < 1 else laws
 
 
 @dataclass(frozen=True)

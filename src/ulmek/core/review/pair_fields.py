@@ -41,10 +41,14 @@ def pair_fields(system: Condensed, increment: Increment, index: int) -> PairFiel
     traction = np.where(is_open[:, None], 0.0, increment.joint.traction[at])
     frame = interface.frame
     relative = (interface.rows @ increment.u.ravel()).reshape(-1, 3)
-    gap = relative[:, 2] + system.nodes.gap[at]
+    start = system.nodes.gap[at]
+    if increment.step == 0:
+        # Overlap is resolved along the first step: what is not yet is no penetration.
+        start = np.where(start < 0, increment.time * start, start)
+    gap = relative[:, 2] + start
     if interface.pair.enforcement == "exact":
         # Rounding of the back-substitution is not a gap: closed nodes lie at zero by construction.
-        gap = np.where(is_open, gap, increment.joint.w[at, 2] + system.nodes.gap[at])
+        gap = np.where(is_open, gap, increment.joint.w[at, 2] + start)
     friction = np.einsum("nk,nkx->nx", traction[:, :2], frame[:, :2])
     status = increment.joint.status[at].copy()
     slides_freely = not interface.pair.law.has_tangents

@@ -7,7 +7,7 @@ import numpy as np
 import scipy.linalg as la
 from numpy.typing import NDArray
 
-from ulmek.core.contact.laws import NodeLaws, Status, Trial, judge
+from ulmek.core.contact.laws import NodeLaws, Status, Trial, judge, with_overlap_share
 from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.plain_block import PlainBlock, Special
 
@@ -64,7 +64,8 @@ class JointSolver:
 
     def __init__(self, system: Condensed) -> None:
         self.system = system
-        self.laws = NodeLaws.of(system.nodes, system.interfaces)
+        self.all_laws = NodeLaws.of(system.nodes, system.interfaces)
+        self.laws = self.all_laws
         self.rows = system.nodes.rows
         self.block: PlainBlock | None = None
         # Parts that slide away for an iteration would leap past every face that could stop them.
@@ -91,12 +92,15 @@ class JointSolver:
         *,
         most: int,
         report: Callable[[Iteration], None],
+        overlap_share: float = 1.0,
     ) -> JointState | None:
         """The state for load ``values``, or None when ``most`` iterations did not settle.
 
-        ``guess`` (an extrapolation) gives the first trial; without one the old status stands.
+        ``overlap_share`` of the overlap at the start is resolved. ``guess`` (an extrapolation) gives
+        the first trial; without one the old status stands.
         """
         load = self.system.loads @ values
+        self.laws = with_overlap_share(self.all_laws, overlap_share)
         if guess is None:
             trial = Trial(old.status, np.zeros((len(old.w), 2)), np.ones(len(old.w)))
             trial = self._without_direction(trial)

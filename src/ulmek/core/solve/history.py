@@ -144,7 +144,15 @@ def _run_step(
             listener.iterated(index, at, iteration)
 
         guess = _extrapolate(now, size)
-        found = solver.solve(now.state, guess, values, BoltControl(by_force, target), most=MOST_ITERATIONS, report=hear)
+        found = solver.solve(
+            now.state,
+            guess,
+            values,
+            BoltControl(by_force, target),
+            most=MOST_ITERATIONS,
+            report=hear,
+            overlap_share=time_now if index == 0 else 1.0,
+        )
         record.iterations += len(taken)
         if found is not None and _runs_away(system, found):
             found = None

@@ -2,6 +2,7 @@ import type { PairUse } from "@/api/client";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
 import { Row, Section } from "@/ui/Section";
+import { Select } from "@/ui/Select";
 import { Switch } from "@/ui/Switch";
 
 import { Head, type InspectorProps, put } from "./Inspector";
@@ -14,8 +15,10 @@ const SLIDES = [
 ] as const;
 const FITS = [
   { value: "as-drawn", label: "as drawn" },
-  { value: "overlap-removed", label: "no overlap" },
-] as const;
+  { value: "overlap-removed", label: "overlap removed" },
+  { value: "closed-up", label: "closed up" },
+  { value: "value", label: "set to a value" },
+];
 const METHODS = [
   { value: "exact", label: "exact" },
   { value: "penalty", label: "penalty" },
@@ -39,7 +42,10 @@ export function PairInspector({ study, pair, path, onEdit, preflight }: Inspecto
       )}
       <Section title="Fit at the start">
         <Row label="Drawn">{startText(start?.gap) || "…"}</Row>
-        <Choice label="Count it" value={pair.fit ?? "as-drawn"} options={FITS} onChange={(fit) => void onEdit([put(`${path}/fit`, fit)], `Fit of ${pair.name}`)} />
+        <Select label="Count it" value={pair.fit ?? "as-drawn"} options={FITS} onChange={(fit) => void onEdit([put(`${path}/fit`, fit)], `Fit of ${pair.name}`)} />
+        {pair.fit === "value" && (
+          <Field label="Interference" value={pair.interference ?? "0 mm"} onCommit={(text) => onEdit([put(`${path}/interference`, text)], `Interference of ${pair.name}`)} />
+        )}
         <Field label="Search distance" value={pair.search ?? "1 mm"} onCommit={(text) => onEdit([put(`${path}/search`, text)], `Search distance of ${pair.name}`)} />
       </Section>
       <Section title="Sides">
