@@ -80,7 +80,7 @@ def test_everything_is_reached_from_the_keyboard(page: Page, study_file: Path) -
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Slider – base")).to_be_visible()
     page.locator("body").press("Control+k")
-    page.keyboard.type("review")
+    page.get_by_label("Find or do").last.fill("review")
     page.keyboard.press("Enter")
     expect(page.get_by_text("There is nothing to review yet")).to_be_visible()
 

@@ -74,6 +74,13 @@ def test_whole_story(page: Page) -> None:
     peak = float(re.findall(r"[\d.]+", heads.inner_text())[0])
     assert 100 < peak < 2000
     expect(page.get_by_test_id("legend")).to_contain_text(re.compile(r"MPa"))
+    # The same pair laid flat, with a value under the pointer.
+    imprint = page.get_by_test_id("imprint")
+    expect(imprint).to_have_attribute("data-kind", "flat")
+    canvas = imprint.locator("canvas")
+    box = canvas.bounding_box()
+    assert box is not None
+    canvas.hover(position={"x": 4, "y": box["height"] / 2})
     page.wait_for_timeout(500)
     at_end = _pixels(page)
 

@@ -8,6 +8,7 @@ import { Select } from "@/ui/Select";
 
 import { DetailPanel } from "./DetailPanel";
 import { PAIR_FIELDS, PART_FIELDS, type PairField, type PartField, type Shown } from "./fields";
+import { Imprint } from "./Imprint";
 import { LedgerPanel } from "./LedgerPanel";
 import { Legend, StatusLegend } from "./Legend";
 import { useReviewLook } from "./useReviewLook";
@@ -88,6 +89,18 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
         </button>
       </Stage>
       <aside className="overflow-auto border-l border-line bg-panel">
+        {view?.look.patch && shown.kind === "pair" && view.block.patches[view.look.patch.index] && (
+          <div className="px-4 pt-2">
+            <h2 className="pb-1 text-[12px] font-semibold tracking-wide text-quiet">Imprint</h2>
+            <Imprint
+              patch={view.block.patches[view.look.patch.index]!}
+              values={view.look.patch.values}
+              limits={view.limits}
+              unit={view.meaning.unit}
+              isStatus={view.look.patch.status}
+            />
+          </div>
+        )}
         {now && <DetailPanel study={study} now={now} shown={shown} rows={ledger.data?.rows ?? []} />}
       </aside>
       <div className="col-span-3 min-h-0 border-t border-line">
