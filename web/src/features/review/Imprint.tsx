@@ -8,7 +8,7 @@ import { isTorn, layFlat } from "./unroll";
 
 type Props = { patch: PairPatch; values: Float32Array; limits: { low: number; high: number }; unit: string; isStatus: boolean };
 
-const WIDTH = 258;
+const WIDEST = 258;
 const TALLEST = 260;
 const STATUS = ["open", "sticking", "sliding"];
 
@@ -17,7 +17,8 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [probe, setProbe] = useState<string>();
   const flat = useMemo(() => layFlat(patch), [patch]);
-  const scale = Math.min(WIDTH / Math.max(flat.width, 1e-9), TALLEST / Math.max(flat.height, 1e-9));
+  const scale = Math.min(WIDEST / Math.max(flat.width, 1e-9), TALLEST / Math.max(flat.height, 1e-9));
+  const width = Math.max(24, Math.ceil(flat.width * scale));
   const height = Math.max(24, Math.ceil(flat.height * scale));
 
   useEffect(() => {
@@ -25,14 +26,14 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
     const draw = element?.getContext("2d");
     if (!element || !draw) return;
     const ratio = window.devicePixelRatio || 1;
-    element.width = WIDTH * ratio;
+    element.width = width * ratio;
     element.height = height * ratio;
     draw.scale(ratio, ratio);
-    draw.clearRect(0, 0, WIDTH, height);
+    draw.clearRect(0, 0, width, height);
     const hatch = hatching(draw);
     for (let t = 0; t < patch.triangles.length; t += 3) {
       const [a = 0, b = 0, c = 0] = patch.triangles.subarray(t, t + 3);
-      if (isTorn(flat, a, b, c, flat.width / 3)) continue;
+      if (isTorn(patch, flat, [a, b, c])) continue;
       const mean = ((values[a] ?? 0) + (values[b] ?? 0) + (values[c] ?? 0)) / 3;
       draw.fillStyle = isStatus ? (mean < 0.5 ? "#fffdf8" : mean > 1.5 ? hatch : "#2f7d72") : shade((mean - limits.low) / (limits.high - limits.low));
       draw.strokeStyle = draw.fillStyle;
@@ -43,7 +44,7 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
       draw.stroke();
     }
     outline(draw, patch, flat.points, scale);
-  }, [patch, values, limits, isStatus, flat, scale, height]);
+  }, [patch, values, limits, isStatus, flat, scale, width, height]);
 
   const read = (x: number, y: number) => {
     let best = -1;
@@ -60,8 +61,8 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
     <figure data-testid="imprint" data-kind={flat.kind}>
       <canvas
         ref={canvas}
-        style={{ width: WIDTH, height }}
-        className="border border-line bg-white"
+        style={{ width, height }}
+        className="mx-auto block bg-white"
         onMouseMove={(e) => {
           const box = e.currentTarget.getBoundingClientRect();
           read(e.clientX - box.left, e.clientY - box.top);

@@ -44,8 +44,13 @@ test("a full bore unrolls to its length of arc and its depth", () => {
   expect(flat.width).toBeCloseTo(2 * Math.PI * 8 * (47 / 48), 0);
 });
 
-test("a triangle across the cut of the roll is torn, its neighbours are not", () => {
-  const flat = { points: new Float32Array([0, 0, 50, 0, 50, 5, 48, 0]), width: 50, height: 5, kind: "unrolled" as const };
-  expect(isTorn(flat, 0, 1, 2, 10)).toBe(true);
-  expect(isTorn(flat, 1, 2, 3, 10)).toBe(false);
+test("a closed bore is torn only where the roll is cut", () => {
+  const closed = strip(0, 2 * Math.PI * (47 / 48), 47);
+  closed.triangles.push(94, 0, 95, 95, 0, 1);
+  const ring = patch(closed.positions, closed.triangles);
+  const flat = layFlat(ring);
+  const torn = Array.from({ length: ring.triangles.length / 3 }, (_, t) =>
+    isTorn(ring, flat, [...ring.triangles.subarray(3 * t, 3 * t + 3)] as [number, number, number]),
+  );
+  expect(torn.filter(Boolean)).toHaveLength(2);
 });

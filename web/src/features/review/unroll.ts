@@ -15,6 +15,8 @@ const unit = (a: Vector): Vector => {
 
 /** Normals closer than this to their mean make a flat patch. */
 const FLAT_COSINE = 0.98;
+/** An arc is at most π/2 times its chord for any triangle that spans less than half a turn. */
+const TORN = 2;
 /** Space between pieces laid side by side, as a share of the largest. */
 const GAP = 0.12;
 
@@ -124,9 +126,13 @@ function boxed(points: Float32Array, kind: Flat["kind"]): Flat {
   return { points, width: right - left, height: top - bottom, kind };
 }
 
-/** Triangles of an unrolled patch that are torn apart by the cut of the roll are left out. */
-export function isTorn(flat: Flat, a: number, b: number, c: number, longest: number): boolean {
-  const far = (i: number, j: number) =>
-    Math.hypot((flat.points[2 * i] ?? 0) - (flat.points[2 * j] ?? 0), (flat.points[2 * i + 1] ?? 0) - (flat.points[2 * j + 1] ?? 0));
-  return flat.kind === "unrolled" && Math.max(far(a, b), far(b, c), far(c, a)) > longest;
+/** Whether a triangle is torn apart by the cut of the roll: flat, it is far longer than in space. */
+export function isTorn(patch: PairPatch, flat: Flat, corners: readonly [number, number, number]): boolean {
+  if (flat.kind === "flat") return false;
+  return corners.some((i, k) => {
+    const j = corners[(k + 1) % 3] ?? i;
+    const difference = (values: Float32Array, width: number) =>
+      Math.hypot(...Array.from({ length: width }, (_, d) => (values[width * i + d] ?? 0) - (values[width * j + d] ?? 0)));
+    return difference(flat.points, 2) > TORN * difference(patch.positions, 3);
+  });
 }

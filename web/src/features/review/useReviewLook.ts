@@ -42,7 +42,7 @@ export function useReviewLook(study: StudyDocument, runId: number | undefined, h
     if (!pairValues.data || !pairMotion.data || pairValues.data.length !== nodes || pairMotion.data.length !== 3 * nodes) return undefined;
     const values = pairValues.data.map((v) => v * meaning.factor);
     const limits = { ...limitsOf([values], false), signed: false };
-    if (shown.field !== "gap") limits.low = 0;
+    if (shown.field === "gap") limits.low = values.reduce((a, b) => Math.min(a, b), limits.high);
     const look: StageLook = {
       ...base,
       looks: block.bodies.map(() => "ghost"),
