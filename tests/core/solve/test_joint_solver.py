@@ -9,7 +9,6 @@ from tests.conftest import Recorder, block_body
 from ulmek.core.errors import InputError, LooseError, NotConvergedError
 from ulmek.core.model import Body, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
 from ulmek.core.review.pair_fields import summarise_pair
-from ulmek.core.solve.active_set import JointSolver
 from ulmek.core.solve.condensed import Condensed, condense
 from ulmek.core.solve.history import Increment, solve_history
 from ulmek.core.solve.plain_block import PlainBlock
@@ -56,16 +55,14 @@ def _ends(system: Condensed, increments: list[Increment]) -> list[tuple[float, f
     return out
 
 
-def test_bordered_and_direct_linear_routes_agree(monkeypatch: pytest.MonkeyPatch) -> None:
-    _, bordered = _solve(_model())
-
-    def direct(self: JointSolver, trial, old, load, bolts):  # type: ignore[no-untyped-def]
-        return self._solve_once(trial, old, load, bolts, 0.0, old.z)
-
-    monkeypatch.setattr(JointSolver, "_solve_bordered", direct)
-    _, plain = _solve(_model())
-    assert len(bordered) == len(plain)
-    for a, b in zip(bordered, plain, strict=True):
+@pytest.mark.parametrize("enforcement", ["exact", "penalty"])
+def test_a_kept_factor_answers_like_one_made_anew(enforcement: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    pairs = tuple(dataclasses.replace(p, enforcement=enforcement) for p in _model().pairs)
+    _, kept = _solve(_model(pairs=pairs))
+    monkeypatch.setattr(PlainBlock, "suits", lambda *_: False)
+    _, anew = _solve(_model(pairs=pairs))
+    assert len(kept) == len(anew)
+    for a, b in zip(kept, anew, strict=True):
         assert np.array_equal(a.joint.status, b.joint.status)
         assert np.allclose(a.joint.traction, b.joint.traction, atol=1e-7 * np.abs(b.joint.traction).max())
         assert np.allclose(a.u, b.u, atol=1e-8 * np.abs(b.u).max())
@@ -75,9 +72,9 @@ def test_a_kept_factor_is_really_kept(monkeypatch: pytest.MonkeyPatch) -> None:
     made = []
     original = PlainBlock.__init__
 
-    def counted(self: PlainBlock, matrix, rows, loose) -> None:  # type: ignore[no-untyped-def]
+    def counted(self: PlainBlock, matrix, rows, stiff) -> None:  # type: ignore[no-untyped-def]
         made.append(len(rows))
-        original(self, matrix, rows, loose)
+        original(self, matrix, rows, stiff)
 
     monkeypatch.setattr(PlainBlock, "__init__", counted)
     _, increments = _solve(_model())

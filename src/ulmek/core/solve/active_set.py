@@ -22,7 +22,7 @@ LEAP = 0.25
 # Drag against leaps, as a share of the contact springs: where it begins, and how often it may rise.
 LEAST_DRAG, MOST_DRAGS = 1e-10, 12
 # Springs that hold what is loose for a moment, as a share of the contact springs (findings: harmless).
-LOOSE_SPRING = 1e-12
+LOOSE_SPRING, STIFFEST_LOOSE = 1e-12, 1e-7
 
 
 @dataclass(frozen=True)
@@ -68,6 +68,7 @@ class JointSolver:
         self.laws = self.all_laws
         self.rows = system.nodes.rows
         self.block: PlainBlock | None = None
+        self.loose = LOOSE_SPRING
         # Parts that slide away for an iteration would leap past every face that could stop them.
         widest = float(self.laws.gap.max(initial=0.0))
         self.leap = LEAP * (widest if widest > 1e-3 * self._length() else self._length())
@@ -141,10 +142,7 @@ class JointSolver:
         """
         z, unknowns = start, 0
         for _ in range(MOST_DRAGS):
-            if drag == 0 and not self.laws.is_penalty.any():
-                z, unknowns = self._solve_bordered(trial, old, load, bolts)
-            else:
-                z, unknowns = self._solve_once(trial, old, load, bolts, drag, start)
+            z, unknowns = self._solve_once(trial, old, load, bolts, drag, start)
             size = float(np.abs(z - start)[: self.system.n_w].max(initial=0.0))
             if size <= self.leap:
                 return z, unknowns, drag / 30 if drag > LEAST_DRAG else 0.0
@@ -179,36 +177,6 @@ class JointSolver:
         w, traction = padded[self.rows], padded_forces[self.rows] / self.system.nodes.area[:, None]
         return JointState(z, forces, w, traction, status)
 
-    def _solve_once(
-        self, trial: Trial, old: JointState, load: Array, bolts: BoltControl, drag: float, start: Array
-    ) -> tuple[Array, int]:
-        """One linear solve for the rows that are not known: open, sliding, penalty, tightened bolts."""
-        matrix = self.system.matrix
-        n_w = self.system.n_w
-        known, unknown = self._known_motions(trial, old, bolts)
-        index = np.flatnonzero(unknown)
-        if not len(index):
-            return known, 0
-        rest = load - matrix @ known
-        jacobian = matrix[np.ix_(index, index)]
-        right = rest[index]
-        position = np.full(len(matrix), -1)
-        position[index] = np.arange(len(index))
-        right[position[n_w:][bolts.by_force]] += bolts.target[bolts.by_force]
-        scale = self._spring_scale(index)
-        jacobian[np.diag_indices(len(index))] += (LOOSE_SPRING + drag) * scale
-        right += drag * scale * start[index]
-        self._penalty_rows(jacobian, right, position, trial, old)
-        is_unsymmetric = self._sliding_rows(jacobian, right, position, index, rest, trial, old)
-        if is_unsymmetric:
-            solution = la.lu_solve(
-                la.lu_factor(jacobian, overwrite_a=True, check_finite=False), right, check_finite=False
-            )
-        else:
-            solution = la.solve(jacobian, right, assume_a="sym", overwrite_a=True, check_finite=False)
-        known[index] = solution
-        return known, len(index)
-
     def _known_motions(self, trial: Trial, old: JointState, bolts: BoltControl) -> tuple[Array, NDArray[np.bool_]]:
         """Motions that the status of each node prescribes (zero elsewhere), and which rows stay unknown."""
         rows, laws, n_w = self.rows, self.laws, self.system.n_w
@@ -227,178 +195,161 @@ class JointSolver:
         known[unknown] = 0.0
         return known, unknown
 
-    def _solve_bordered(self, trial: Trial, old: JointState, load: Array, bolts: BoltControl) -> tuple[Array, int]:
-        """The same solve for exact enforcement, on a factor of the plain rows that is kept (`PlainBlock`)."""
-        matrix, rows, n_w = self.system.matrix, self.rows, self.system.n_w
+    def _springs(
+        self, trial: Trial, old: JointState, bolts: BoltControl, drag: float, start: Array, unknown: NDArray[np.bool_]
+    ) -> tuple[Array, Array]:
+        """Stiffness k and pull p of every unknown row's equation ``(A z − f) + k z = p``.
+
+        Drag and loose springs on all; ``aλn = −aε(wn + g)`` and, sticking, ``aλt = aλt_old −
+        aε(wt − wt_old)`` for penalty; the wanted force for bolts that are tightened.
+        """
+        laws, area, rows, n_w = self.laws, self.system.nodes.area, self.rows, self.system.n_w
+        scale = np.append(self.system.spring, np.zeros(len(unknown) - n_w))
+        stiff = np.where(unknown, (self.loose + drag) * scale, 0.0)
+        pull = np.where(unknown, drag * scale * start, 0.0)
+        pull[n_w:][bolts.by_force] += bolts.target[bolts.by_force]
+        closed = laws.is_penalty & (trial.status != Status.OPEN)
+        for k in (0, 1, 2):
+            here = np.flatnonzero(closed & (rows[:, k] >= 0) & ((trial.status == Status.STICKING) | (k == 2)))
+            at, spring = rows[here, k], area[here] * laws.penalty[here]
+            stiff[at] += spring
+            if k == 2:
+                pull[at] -= spring * laws.gap[here]
+            else:
+                pull[at] += spring * old.w[here, k] + area[here] * old.traction[here, k]
+        return stiff, pull
+
+    def _solve_once(
+        self, trial: Trial, old: JointState, load: Array, bolts: BoltControl, drag: float, start: Array
+    ) -> tuple[Array, int]:
+        """One linear solve for the rows that are not known, on a kept factor of the plain rows (`PlainBlock`)."""
+        matrix, rows = self.system.matrix, self.rows
         known, unknown = self._known_motions(trial, old, bolts)
+        stiff, pull = self._springs(trial, old, bolts, drag, start, unknown)
+        slides = (trial.status == Status.SLIDING) & (rows[:, 2] >= 0)
         sliding = np.zeros(len(matrix), bool)
-        slides = trial.status == Status.SLIDING
         for k in (0, 1):
             sliding[rows[slides & (rows[:, k] >= 0), k]] = True
-        plain = np.flatnonzero(unknown & ~sliding)
-        if self.block is None or not self.block.suits(plain):
-            scale = np.append(self.system.spring, np.zeros(len(matrix) - n_w))
+        is_plain = unknown & ~sliding
+        plain = np.flatnonzero(is_plain)
+        if self.block is None or not self.block.suits(plain, stiff):
             try:
-                self.block = PlainBlock(matrix, plain, LOOSE_SPRING * scale)
+                self.block = PlainBlock(matrix, plain, stiff)
             except np.linalg.LinAlgError:
-                self.block = None
-                return self._solve_once(trial, old, load, bolts, 0.0, known)
+                # A part that hangs in the air, and rounding beyond the loose springs: stiffen them.
+                if self.loose > STIFFEST_LOOSE:
+                    return np.full(len(matrix), np.nan), 0
+                self.loose *= 100
+                return self._solve_once(trial, old, load, bolts, drag, start)
         block = self.block
         inside = block.position >= 0
-        is_plain = unknown & ~sliding
         extra = np.flatnonzero(unknown & ~inside)
-        removed = np.flatnonzero(inside & ~is_plain)
-        normals = rows[slides & (rows[:, 2] >= 0), 2]
-        watched = np.unique(normals[~inside[normals]])
-        pulled = load.copy()
-        pulled[n_w:][bolts.by_force] += bolts.target[bolts.by_force]
-        rest = pulled - matrix @ known
-        special, y = block.special(extra, removed, watched, rest, known)
-        system, right = self._border(special, len(extra), len(watched), known)
-        self._border_slides(system, right, special, len(extra), len(watched), trial, old)
-        solution = la.lu_solve(la.lu_factor(system, overwrite_a=True, check_finite=False), right, check_finite=False)
+        leaves = inside & ~is_plain
+        leaves[block.rows[block.is_altered(block.rows, stiff)]] = True
+        normals = np.zeros(len(matrix), bool)
+        normals[rows[slides, 2]] = True
+        # A penalty normal is itself a plain row: as one that leaves, its force can be spoken of.
+        removed = np.flatnonzero(leaves | (normals & inside))
+        watched = np.flatnonzero(normals & ~inside & ~unknown)
+        special, y = block.special(extra, removed, watched, load - matrix @ known, pull, known)
+        border = _Border.of(special, len(extra), len(watched), unknown, known, stiff, pull)
+        self._border_slides(border, special, stiff, pull, slides, trial, old)
+        solution = la.lu_solve(
+            la.lu_factor(border.system, overwrite_a=True, check_finite=False), border.right, check_finite=False
+        )
         known[block.rows] = block.finish(y, extra, removed, solution)
         known[extra] = solution[: len(extra)]
         return known, int(unknown.sum())
 
-    @staticmethod
-    def _border(special: Special, n_extra: int, n_watched: int, known: Array) -> tuple[Array, Array]:
-        """Equations of the border: no force on plain rows outside the block, known motion of rows that left it."""
-        left = n_extra + n_watched
-        system = np.vstack([special.force[:n_extra], special.motion[left:]])
-        leaving = known[special.rows[left:]]
-        right = np.concatenate([-special.force_constant[:n_extra], leaving - special.motion_constant[left:]])
-        return system, right
-
     def _border_slides(
-        self, system: Array, right: Array, special: Special, n_extra: int, n_watched: int, trial: Trial, old: JointState
+        self,
+        border: "_Border",
+        special: Special,
+        stiff: Array,
+        pull: Array,
+        slides: NDArray[np.bool_],
+        trial: Trial,
+        old: JointState,
     ) -> None:
-        """Equations of sliding nodes, along and across as in `_sliding_rows`."""
+        """Equations of sliding nodes, along s and across q.
+
+        Along: ``s·λt − µλn = 0``. Across, exact: ``(1−e) q·λt + e c q·(wt − wt_old) = 0``; penalty:
+        ``q·λt = e (q·λt_old − ε q·(wt − wt_old))``, with e = µp/|τ| of the trial.
+        """
         at = np.full(len(self.system.matrix), -1)
         at[special.rows] = np.arange(len(special.rows))
         laws, area, rows = self.laws, self.system.nodes.area, self.rows
-        slides = (trial.status == Status.SLIDING) & (rows[:, 2] >= 0)
-
-        def equation(position: NDArray[np.int64]) -> NDArray[np.int64]:
-            return np.where(position < n_extra, position, position - n_watched)
-
+        m, m0 = special.motion, special.motion_constant
+        springs = stiff[special.rows]
+        # Tangential forces with drag and loose springs; normals are pair forces alone.
+        f, f0 = special.force + springs[:, None] * m, special.force_constant + springs * m0 - pull[special.rows]
         both = np.flatnonzero(slides & (rows[:, 0] >= 0) & (rows[:, 1] >= 0))
         p1, p2, pn = (at[rows[both, k]] for k in (0, 1, 2))
         s, e, mu, a = trial.direction[both], trial.ratio[both], laws.mu[both], area[both]
         q = np.column_stack([-s[:, 1], s[:, 0]])
-        c = e * laws.trial[both] * a
-        f, f0, m, m0 = special.force, special.force_constant, special.motion, special.motion_constant
-        start = np.einsum("ij,ij->i", q, old.w[both, :2])
-        one, two = equation(p1), equation(p2)
-        system[one] = s[:, :1] * f[p1] + s[:, 1:] * f[p2] - mu[:, None] * f[pn]
-        right[one] = -(s[:, 0] * f0[p1] + s[:, 1] * f0[p2] - mu * f0[pn])
-        share = (1 - e)[:, None] * q
+        is_penalty = laws.is_penalty[both]
+        c = e * np.where(is_penalty, laws.penalty[both], laws.trial[both]) * a
+        n, n0 = special.force[pn], special.force_constant[pn]
+        one, two = border.equation(p1), border.equation(p2)
+        border.system[one] = s[:, :1] * f[p1] + s[:, 1:] * f[p2] - mu[:, None] * n
+        border.right[one] = -(s[:, 0] * f0[p1] + s[:, 1] * f0[p2] - mu * n0)
+        share = np.where(is_penalty, 1.0, 1 - e)[:, None] * q
         drift = c[:, None] * q
-        system[two] = share[:, :1] * f[p1] + share[:, 1:] * f[p2] + drift[:, :1] * m[p1] + drift[:, 1:] * m[p2]
-        right[two] = c * start - (
-            share[:, 0] * f0[p1] + share[:, 1] * f0[p2] + drift[:, 0] * m0[p1] + drift[:, 1] * m0[p2]
+        border.system[two] = share[:, :1] * f[p1] + share[:, 1:] * f[p2] + drift[:, :1] * m[p1] + drift[:, 1:] * m[p2]
+        carried = np.where(is_penalty, e * a * np.einsum("ij,ij->i", q, old.traction[both, :2]), 0.0)
+        border.right[two] = (
+            c * np.einsum("ij,ij->i", q, old.w[both, :2])
+            + carried
+            - (share[:, 0] * f0[p1] + share[:, 1] * f0[p2] + drift[:, 0] * m0[p1] + drift[:, 1] * m0[p2])
         )
         for k in (0, 1):
+            # On a symmetry plane one tangential row is left: ±λt − µλn = 0.
             alone = np.flatnonzero(slides & (rows[:, k] >= 0) & (rows[:, 1 - k] < 0))
             pt, pn = at[rows[alone, k]], at[rows[alone, 2]]
             sign, mu = np.sign(trial.direction[alone, k]), laws.mu[alone]
-            line = equation(pt)
-            system[line] = sign[:, None] * f[pt] - mu[:, None] * f[pn]
-            right[line] = -(sign * f0[pt] - mu * f0[pn])
+            line = border.equation(pt)
+            border.system[line] = sign[:, None] * f[pt] - mu[:, None] * special.force[pn]
+            border.right[line] = -(sign * f0[pt] - mu * special.force_constant[pn])
 
     @staticmethod
     def _put(target: Array, rows: NDArray[np.int64], values: Array, where: NDArray[np.bool_]) -> None:
         chosen = where & (rows >= 0)
         target[rows[chosen]] = values[chosen]
 
-    def _spring_scale(self, index: NDArray[np.int64]) -> Array:
-        scale = np.append(self.system.spring, np.zeros(len(self.system.matrix) - self.system.n_w))
-        return scale[index]
 
-    def _penalty_rows(
-        self, jacobian: Array, right: Array, position: NDArray[np.int64], trial: Trial, old: JointState
-    ) -> None:
-        """``a λn = −aε(wn + g)`` and, sticking, ``a λt = aλt_old − aε(wt − wt_old)``."""
-        laws, area = self.laws, self.system.nodes.area
-        closed = laws.is_penalty & (trial.status != Status.OPEN)
-        if not closed.any():
-            return
-        stiffness = area * laws.penalty
-        for k in (0, 1, 2):
-            here = np.flatnonzero(closed & (self.rows[:, k] >= 0))
-            if k < 2:
-                here = here[trial.status[here] == Status.STICKING]
-            at = position[self.rows[here, k]]
-            jacobian[at, at] += stiffness[here]
-            if k == 2:
-                right[at] -= stiffness[here] * laws.gap[here]
-            else:
-                right[at] += stiffness[here] * old.w[here, k] + area[here] * old.traction[here, k]
+@dataclass(frozen=True)
+class _Border:
+    """The small system in ``s = (motions of extra rows, forces of rows that left)``."""
 
-    def _sliding_rows(
-        self,
-        jacobian: Array,
-        right: Array,
-        position: NDArray[np.int64],
-        index: NDArray[np.int64],
-        rest: Array,
-        trial: Trial,
-        old: JointState,
-    ) -> bool:
-        """Replace the tangential rows of sliding nodes, along s and across q.
+    system: Array
+    right: Array
+    n_extra: int
+    n_watched: int
 
-        Along: ``s·λt − µλn = 0``. Across, exact: ``(1−e) q·λt + e c q·(wt − wt_old) = 0``;
-        penalty: ``q·λt = e (q·λt_old − ε q·(wt − wt_old))``, with e = µp/|τ| of the trial.
-        """
-        laws, area = self.laws, self.system.nodes.area
-        both = (self.rows[:, 0] >= 0) & (self.rows[:, 1] >= 0) & (self.rows[:, 2] >= 0)
-        sliding = trial.status == Status.SLIDING
-        one_way = self._one_way_rows(jacobian, right, position, index, rest, trial)
-        nodes = np.flatnonzero(sliding & both)
-        if not len(nodes):
-            return one_way
-        r1, r2, rn = self.rows[nodes].T
-        p1, p2 = position[r1], position[r2]
-        s, e = trial.direction[nodes], trial.ratio[nodes]
-        q = np.column_stack([-s[:, 1], s[:, 0]])
-        mu, a = laws.mu[nodes], area[nodes]
-        is_penalty = laws.is_penalty[nodes]
-        stiffness = np.where(is_penalty, laws.penalty[nodes], laws.trial[nodes])
-        share = np.where(is_penalty, 1.0, 1.0 - e)
-        j1, j2 = jacobian[p1].copy(), jacobian[p2].copy()
-        jn = self.system.matrix[np.ix_(rn, index)]
-        along = s[:, :1] * j1 + s[:, 1:] * j2 - mu[:, None] * jn
-        across = share[:, None] * (q[:, :1] * j1 + q[:, 1:] * j2)
-        k = np.arange(len(nodes))
-        across[k, p1] += e * stiffness * a * q[:, 0]
-        across[k, p2] += e * stiffness * a * q[:, 1]
-        jacobian[p1], jacobian[p2] = along, across
-        t1, t2 = right[p1].copy(), right[p2].copy()
-        right[p1] = s[:, 0] * t1 + s[:, 1] * t2 - mu * rest[rn]
-        start = np.einsum("ij,ij->i", q, old.w[nodes, :2])
-        carried = np.where(is_penalty, e * a * np.einsum("ij,ij->i", q, old.traction[nodes, :2]), 0.0)
-        right[p2] = share * (q[:, 0] * t1 + q[:, 1] * t2) + e * stiffness * a * start + carried
-        return True
+    @staticmethod
+    def of(
+        special: Special,
+        n_extra: int,
+        n_watched: int,
+        unknown: NDArray[np.bool_],
+        known: Array,
+        stiff: Array,
+        pull: Array,
+    ) -> "_Border":
+        """Plain equations ``force + k·motion = p`` for unknown rows, ``motion = known`` for the others."""
+        lines = np.r_[0:n_extra, n_extra + n_watched : len(special.rows)]
+        rows = special.rows[lines]
+        springs = stiff[rows]
+        plain = special.force[lines] + springs[:, None] * special.motion[lines]
+        constant = special.force_constant[lines] + springs * special.motion_constant[lines]
+        moves = unknown[rows]
+        return _Border(
+            system=np.where(moves[:, None], plain, special.motion[lines]),
+            right=np.where(moves, pull[rows] - constant, known[rows] - special.motion_constant[lines]),
+            n_extra=n_extra,
+            n_watched=n_watched,
+        )
 
-    def _one_way_rows(
-        self,
-        jacobian: Array,
-        right: Array,
-        position: NDArray[np.int64],
-        index: NDArray[np.int64],
-        rest: Array,
-        trial: Trial,
-    ) -> bool:
-        """Sliding nodes with one tangential row (on a symmetry plane): ``±λt − µλn = 0``."""
-        found = False
-        for k in (0, 1):
-            alone = (self.rows[:, k] >= 0) & (self.rows[:, 1 - k] < 0) & (self.rows[:, 2] >= 0)
-            nodes = np.flatnonzero((trial.status == Status.SLIDING) & alone)
-            if not len(nodes):
-                continue
-            found = True
-            rn = self.rows[nodes, 2]
-            at, sign, mu = position[self.rows[nodes, k]], np.sign(trial.direction[nodes, k]), self.laws.mu[nodes]
-            jacobian[at] = sign[:, None] * jacobian[at] - mu[:, None] * self.system.matrix[np.ix_(rn, index)]
-            right[at] = sign * right[at] - mu * rest[rn]
-        return found
+    def equation(self, position: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Line of the system for positions among the special rows (never a watched one)."""
+        return np.where(position < self.n_extra, position, position - self.n_watched)

@@ -1,11 +1,12 @@
 """One Cholesky factor of the plain rows, reused while few of them change.
 
-Rows with the plain equation ``A z = f`` (open nodes, tightened bolts) make most of the unknowns and
-change little from one iteration to the next. Their block ``A_BB = L Lᵀ`` is factored for the set B
-of one moment. Later, rows new to the plain set and sliding rows (E) are bordered to it, and rows
-that have left it (R) get a force of their own, μ:
+Rows with the plain equation ``(A z − f) + k z = p`` (open nodes, tightened bolts, penalty springs k)
+make most of the unknowns and change little from one iteration to the next. Their block
+``A_BB + k = L Lᵀ`` is factored for the set B and the k of one moment. Later, rows new to the set and
+sliding rows (E) are bordered to it, and rows that have left it or changed their k (R) get a force of
+their own, μ:
 
-    A_BB x_B + A_BE x_E + E_R μ = f_B − A_BK z_K
+    (A_BB + k) x_B + A_BE x_E + E_R μ = f_B + p_B − A_BK z_K
 
 With ``V = L⁻¹ [A_BX, E_R]`` for the special rows X and their Gram matrix ``Γ = VᵀV``, forces and
 motions of the special rows are linear in ``s = (x_E, μ)``, and only a system in s is left.
@@ -26,7 +27,7 @@ MOST_CHANGED, MOST_CHANGED_SHARE = 150, 0.08
 
 @dataclass(frozen=True)
 class Special:
-    """Forces and motions of the special rows as ``matrix @ s + constant``; ``rows`` gives their order."""
+    """Forces ``A z − f`` and motions z of the special rows as ``matrix @ s + constant``; ``rows``: their order."""
 
     rows: Rows
     force: Array
@@ -41,12 +42,12 @@ class PlainBlock:
     Raises numpy.linalg.LinAlgError when the block is not positive definite.
     """
 
-    def __init__(self, matrix: Array, rows: Rows, loose: Array) -> None:
-        self.matrix, self.rows, self.loose = matrix, rows, loose
+    def __init__(self, matrix: Array, rows: Rows, stiff: Array) -> None:
+        self.matrix, self.rows, self.stiff = matrix, rows, stiff
         self.position = np.full(len(matrix), -1)
         self.position[rows] = np.arange(len(rows))
         block = matrix[np.ix_(rows, rows)]
-        block[np.diag_indices(len(rows))] += loose[rows]
+        block[np.diag_indices(len(rows))] += stiff[rows]
         self.lower, info = la.lapack.dpotrf(block, lower=1, overwrite_a=1)
         if info != 0:
             raise np.linalg.LinAlgError("the plain rows are not positive definite")
@@ -54,11 +55,15 @@ class PlainBlock:
         self._columns = np.zeros((len(rows), 0), order="F")
         self._gram = np.zeros((0, 0))
 
-    def suits(self, plain: Rows) -> bool:
-        """Whether few enough rows differ from ``plain`` for this factor to be worth keeping."""
+    def suits(self, plain: Rows, stiff: Array) -> bool:
+        """Whether few enough rows differ from ``plain`` with its ``stiff`` for this factor to be worth keeping."""
         here = self.position[plain] >= 0
-        changed = int((~here).sum() + len(self.rows) - here.sum())
+        changed = int((~here).sum() + len(self.rows) - here.sum() + self.is_altered(plain[here], stiff).sum())
         return changed <= max(MOST_CHANGED, MOST_CHANGED_SHARE * len(self.rows))
+
+    def is_altered(self, rows: Rows, stiff: Array) -> NDArray[np.bool_]:
+        """Which of ``rows``, all in B, have another stiffness now."""
+        return np.asarray(np.abs(stiff[rows] - self.stiff[rows]) > 1e-9 * np.abs(stiff[rows]))
 
     def columns_for(self, rows: Rows) -> Rows:
         """Positions of the columns of special ``rows``, computing those that are new."""
@@ -77,39 +82,37 @@ class PlainBlock:
                 self._known[row] = len(self._known)
         return np.array([self._known[r] for r in rows.tolist()], np.int64)
 
-    def special(self, extra: Rows, removed: Rows, watched: Rows, rest: Array, known: Array) -> tuple[Special, Array]:
-        """Special rows for the state ``known`` (zero where unknown) and ``rest = f − A known``.
+    def special(
+        self, extra: Rows, removed: Rows, watched: Rows, rest: Array, pull: Array, known: Array
+    ) -> tuple[Special, Array]:
+        """Special rows for the state ``known`` (zero where unknown), ``rest = f − A known`` and ``pull`` p.
 
-        extra: rows with unknown motion outside B. removed: rows of B that are no longer plain.
-        watched: other rows whose force is needed. Returns the expressions and ``y = L⁻¹ b_B``.
+        extra: rows with unknown motion outside B. removed: rows of B that are plain no longer, or
+        otherwise. watched: other rows whose force is needed. Also returns ``y = L⁻¹ b_B``.
         """
         outside = np.concatenate([extra, watched])
         at = self.columns_for(np.concatenate([outside, removed]))
         n_e, n_o, n_r = len(extra), len(outside), len(removed)
         gram = self._gram[np.ix_(at, np.concatenate([at[:n_e], at[n_o:]]))]
-        y = la.solve_triangular(self.lower, self._loaded(removed, rest, known), lower=True, check_finite=False)
+        # What ``A known`` holds of rows of B is solved for and must not count twice.
+        counted = self.matrix[:, removed] @ known[removed] if n_r else np.zeros(len(known))
+        right = (rest + counted + pull)[self.rows]
+        y = la.solve_triangular(self.lower, right, lower=True, check_finite=False)
         carried = self._columns[:, at].T @ y
-        force = np.zeros((n_o + n_r, n_e + n_r))
-        force[:n_o] = -gram[:n_o]
-        force[:n_o, :n_e] += self.matrix[np.ix_(outside, extra)]
-        force[np.arange(n_e), np.arange(n_e)] += self.loose[extra]
-        force[n_o + np.arange(n_r), n_e + np.arange(n_r)] = -1.0
-        constant = np.zeros(n_o + n_r)
-        constant[:n_o] = carried[:n_o] - rest[outside] - self._already(removed, known)[outside]
-        motion = np.zeros_like(force)
+        motion = np.zeros((n_o + n_r, n_e + n_r))
         motion[np.arange(n_e), np.arange(n_e)] = 1.0
         motion[n_o:] = -gram[n_o:]
         motion_constant = np.concatenate([known[outside], carried[n_o:]])
+        force = np.zeros_like(motion)
+        force[:n_o] = -gram[:n_o]
+        force[:n_o, :n_e] += self.matrix[np.ix_(outside, extra)]
+        springs = self.stiff[removed]
+        force[n_o:] = -springs[:, None] * motion[n_o:]
+        force[n_o + np.arange(n_r), n_e + np.arange(n_r)] -= 1.0
+        constant = np.empty(n_o + n_r)
+        constant[:n_o] = carried[:n_o] - (rest + counted)[outside]
+        constant[n_o:] = pull[removed] - springs * motion_constant[n_o:]
         return Special(np.concatenate([outside, removed]), force, constant, motion, motion_constant), y
-
-    def _already(self, removed: Rows, known: Array) -> Array:
-        """What ``A known`` holds of rows of B, which are solved for and must not count twice."""
-        if not len(removed):
-            return np.zeros(len(known))
-        return np.asarray(self.matrix[:, removed] @ known[removed])
-
-    def _loaded(self, removed: Rows, rest: Array, known: Array) -> Array:
-        return np.asarray((rest + self._already(removed, known))[self.rows])
 
     def finish(self, y: Array, extra: Rows, removed: Rows, solution: Array) -> Array:
         """Motions of the rows of B for ``s = solution``."""
