@@ -1,9 +1,11 @@
 """The ledger: what came back, pair by pair and part by part, each with its verdict and advice."""
 
+import math
 from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from ulmek.core.geometry.recipes import RECIPES
 from ulmek.study.schema import StudyDocument
 from ulmek.study.translate import body_names
 from ulmek.study.units import value_of
@@ -252,15 +254,23 @@ def _part_row(study: StudyDocument, part: Any, shown: list[dict[str, Any]], rema
     return Row(id=part.id, name=part.name, kind="part", yielding=cell)
 
 
+def _shank_diameter(part: Any) -> float:
+    """Shank diameter of a bolt part, the recipe's own where none is written (mm)."""
+    written = part.recipe.dimensions.get("diameter")
+    if written is not None:
+        return value_of(str(written), "length")
+    return next(d.default for d in RECIPES[part.recipe.kind].dimensions if d.name == "diameter")
+
+
 def _bolt_row(study: StudyDocument, bolt: Any, shown: list[dict[str, Any]], remarks: list[dict[str, str]]) -> Row:
     """Bolt force over the force at which the shank yields."""
     part = next(p for p in study.parts if p.id == bolt.part)
     material = next(m for m in study.materials if m.id == part.material)
     names = body_names(part)
-    diameter = value_of(str(part.recipe.dimensions.get("diameter", "16 mm")), "length")
+    diameter = _shank_diameter(part)
     if material.yield_stress is None:
         return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=_yield_cell(None, [None] * len(shown)))
-    limit = value_of(material.yield_stress, "stress") * 3.141592653589793 * diameter**2 / 4
+    limit = value_of(material.yield_stress, "stress") * math.pi * diameter**2 / 4
     trend: list[float | None] = [max(abs(s["bolts"][n]["force"]) for n in names) / limit for s in shown]
     cell = _yield_cell(trend[-1], trend)
     force = max(shown[-1]["bolts"][n]["force"] for n in names) / 1000

@@ -14,7 +14,7 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 from scipy.sparse.linalg import splu
 
-from ulmek.core.errors import LooseError
+from ulmek.core.errors import LooseError, SolveError
 
 Array = NDArray[np.float64]
 
@@ -43,6 +43,7 @@ def factor_with_kept(matrix: sp.csr_matrix, n_kept: int, *, backend: str | None 
     Raises
     ------
     LooseError : the eliminated block is singular: something in the assembly is not held.
+    SolveError : the backend failed otherwise, for want of memory for instance.
     """
     if backend != "superlu" and _mkl() is not None:
         return _Pardiso(matrix, n_kept)
@@ -142,7 +143,7 @@ class _Pardiso:
         if error.value == -4:
             raise _refuse_singular()
         if error.value != 0:
-            raise LooseError(f"the linear solver gave up with error {error.value}.", hint="Use a smaller model.")
+            raise SolveError(f"the linear solver gave up with error {error.value}.", hint="Use a smaller model.")
 
     def __del__(self) -> None:
         # At interpreter exit the modules are gone and the memory goes with the process.
