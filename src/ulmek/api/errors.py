@@ -17,6 +17,7 @@ STATUS: dict[type[errors.UlmekError], int] = {
     errors.MeshError: 422,
     errors.SolveError: 422,
     errors.LooseError: 422,
+    errors.InvertedError: 422,
     errors.NotConvergedError: 422,
     errors.StoppedError: 409,
     ConflictError: 409,

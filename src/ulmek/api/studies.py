@@ -135,6 +135,6 @@ def study_scene(study_id: int, ctx: Ctx) -> Response:
         skins.append(skin_of(body.name, body.mesh.nodes, body.mesh.faces, first))
         nodes.append(body.mesh.nodes)
         first += len(body.mesh.nodes)
-    bricks = {body.name: len(body.mesh.bricks) for body in bodies}
+    bricks = {body.name: len(body.mesh.cells) for body in bodies}
     block = pack_scene(skins, np.vstack(nodes), {"revision": record.revision, "bricks": bricks}, {})
     return Response(block, media_type="application/octet-stream")

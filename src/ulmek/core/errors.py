@@ -8,6 +8,7 @@
     ├── MeshError             a region could not be meshed; says where
     └── SolveError            the solution could not go on
         ├── LooseError        something can move and nothing stops it
+        ├── InvertedError     an element is turned inside out by its displacements
         ├── NotConvergedError the increment became smaller than the least allowed
         └── StoppedError      stopped on request
 
@@ -84,6 +85,12 @@ class LooseError(SolveError):
     """Something can move and nothing stops it."""
 
     code = "loose"
+
+
+class InvertedError(SolveError):
+    """An element is turned inside out by its displacements."""
+
+    code = "inverted"
 
 
 class NotConvergedError(SolveError):

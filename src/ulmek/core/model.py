@@ -6,13 +6,18 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.element.response import Space
 from ulmek.core.errors import InputError
 from ulmek.core.material.elastic import Elastic
+from ulmek.core.material.plastic import Plastic
+from ulmek.core.material.rubber import Rubber
 from ulmek.core.mesh.volume import VolumeMesh
 
 Enforcement = Literal["exact", "penalty"]
 Fit = Literal["as-drawn", "overlap-removed", "closed-up", "value"]
 Slide = Literal["no", "freely", "friction"]
+Path = Literal["automatic", "condensed", "full"]
+Material = Elastic | Plastic | Rubber
 
 
 @dataclass(frozen=True)
@@ -21,7 +26,7 @@ class Body:
 
     name: str
     mesh: VolumeMesh
-    material: Elastic
+    material: Material
 
 
 @dataclass(frozen=True)
@@ -87,35 +92,98 @@ class Pair:
 
 @dataclass(frozen=True)
 class Bolt:
-    """A body whose shank is shortened at its cut plane along +z of its own axis."""
+    """A fastener shortened along its axis: a body cut at mid-shank, or a line between two handles.
+
+    axis: unit vector from the shank to the head. body: the cut body, or None for a line with its
+    ``head`` and ``foot`` handles (foot None: the ground) and its ``stiffness`` EA/L (N/mm).
+    """
 
     name: str
-    body: str
     axis: tuple[float, float, float]
+    body: str | None = None
+    head: str | None = None
+    foot: str | None = None
+    stiffness: float = 0.0
+
+
+@dataclass(frozen=True)
+class Handle:
+    """A point that moves a set of faces as a rigid plate, or follows their average motion.
+
+    A handle without faces is a free point, for springs, masses and links. mass (t).
+    """
+
+    name: str
+    at: tuple[float, float, float]
+    faces: tuple[Face, ...] = ()
+    kind: Literal["rigid", "averaging"] = "rigid"
+    mass: float = 0.0
+
+
+@dataclass(frozen=True)
+class Spring:
+    """Springs between two handles (or a handle and the ground) along and about the coordinate axes.
+
+    stiffness (3,) N/mm, turning (3,) N·mm/rad.
+    """
+
+    name: str
+    a: str
+    b: str | None
+    stiffness: tuple[float, float, float]
+    turning: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class Link:
+    """Handle ``b`` follows handle ``a`` in the marked components (x, y, z, turns about x, y, z)."""
+
+    name: str
+    a: str
+    b: str
+    components: tuple[bool, bool, bool, bool, bool, bool]
 
 
 @dataclass(frozen=True)
 class Support:
-    """Faces held at zero in the marked components (x, y, z)."""
+    """Faces, or a handle, held at zero in the marked components (x, y, z; and turns for a handle).
+
+    is_symmetry: the faces lie in a plane of symmetry.
+    """
 
     name: str
     faces: tuple[Face, ...]
     components: tuple[bool, bool, bool]
+    handle: str | None = None
+    turns: tuple[bool, bool, bool] = (False, False, False)
+    is_symmetry: bool = False
+
+
+LoadKind = Literal["force", "pressure", "displacement", "moment", "rotation", "gravity", "spin"]
 
 
 @dataclass(frozen=True)
 class Load:
-    """Something that acts on faces, scaled by its value over the steps.
+    """Something that acts on faces, on a handle or on all bodies, scaled by its value over the steps.
 
-    ``force``: the value (N) along ``direction``, spread evenly over the faces.
-    ``pressure``: the value (MPa) against the faces. ``displacement``: the value (mm) along
-    ``direction``, which must be a coordinate axis; the faces keep it also in later steps.
+    ``force``: the value (N) along ``direction``, spread evenly over the faces, or at the handle.
+    ``pressure``: the value (MPa) against the faces. ``moment``: the value (N·mm) about ``direction``
+    at the handle. ``displacement``, ``rotation``: the value (mm, rad) along or about ``direction``,
+    which must be a coordinate axis; kept also in later steps. ``gravity``: acceleration (mm/s²) along
+    ``direction`` of all bodies. ``spin``: angular speed (rad/s) about the axis through ``centre``.
     """
 
     name: str
-    kind: Literal["force", "pressure", "displacement"]
+    kind: LoadKind
     faces: tuple[Face, ...]
     direction: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    handle: str | None = None
+    centre: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+    @property
+    def prescribes(self) -> bool:
+        """Whether it prescribes a motion."""
+        return self.kind in ("displacement", "rotation")
 
 
 @dataclass(frozen=True)
@@ -137,13 +205,28 @@ class Increments:
 
 
 @dataclass(frozen=True)
+class Dynamics:
+    """Inertia in a step: its duration (s), and damping proportional to mass (1/s)."""
+
+    duration: float
+    damping: float = 0.0
+
+
+@dataclass(frozen=True)
 class Step:
-    """End values of loads (held when not named) and preloads tightened in this step (N)."""
+    """End values of loads (held when not named), preloads tightened in this step (N), and what is off.
+
+    released: names of supports, prescribed motions and pairs that do not act in this step. large:
+    large turns and strains are followed. dynamics: None for a static step.
+    """
 
     name: str
     loads: dict[str, float] = field(default_factory=dict)
     preloads: dict[str, float] = field(default_factory=dict)
     increments: Increments = field(default_factory=Increments)
+    released: frozenset[str] = frozenset()
+    large: bool = False
+    dynamics: Dynamics | None = None
 
 
 @dataclass(frozen=True)
@@ -156,6 +239,20 @@ class Model:
     supports: tuple[Support, ...]
     loads: tuple[Load, ...]
     steps: tuple[Step, ...]
+    handles: tuple[Handle, ...] = ()
+    springs: tuple[Spring, ...] = ()
+    links: tuple[Link, ...] = ()
+    space: Space = "solid"
+    thickness: float = 1.0
+    path: Path = "automatic"
+
+    def amounts(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Multiples of the load patterns for load values, and 1 for what is constant (see `Constraints`).
+
+        Forces of a spin grow with its square.
+        """
+        own = [v * v if ld.kind == "spin" else v for ld, v in zip(self.loads, values, strict=True)]
+        return np.array([*own, 1.0], float)
 
     def offsets(self) -> NDArray[np.int64]:
         """First global node number of each body, and the total, shape (n_bodies + 1,)."""
@@ -170,7 +267,7 @@ class Model:
         return next(i for i, b in enumerate(self.bodies) if b.name == name)
 
     def quads(self, faces: tuple[Face, ...]) -> NDArray[np.int64]:
-        """Quads of ``faces`` in global node numbers, shape (k, 4)."""
+        """Facets of ``faces`` in global node numbers: quads (k, 4), or edges (k, 2) in a plane study."""
         offsets = self.offsets()
         out = []
         for face in faces:

@@ -14,9 +14,9 @@ from ulmek.core.model import Step
 from ulmek.core.review.pair_fields import pair_fields
 from ulmek.core.review.recover import StressRecovery, von_mises
 from ulmek.core.review.summary import summarise
-from ulmek.core.solve.active_set import Iteration
-from ulmek.core.solve.condensed import Condensed, condense
+from ulmek.core.solve.choice import SolutionPath, choose_path
 from ulmek.core.solve.history import Increment, StepRecord, solve_history
+from ulmek.core.solve.state import Iteration
 from ulmek.store.results import ResultWriter
 from ulmek.study.schema import StudyDocument
 from ulmek.study.translate import translate
@@ -40,6 +40,8 @@ class Outcome:
     initial_gaps: dict[str, float] = field(default_factory=dict)
     timing: dict[str, float] = field(default_factory=dict)
     backend: str = ""
+    path: str = ""
+    path_reason: str = ""
     unknowns: int = 0
     joint_unknowns: int = 0
 
@@ -47,9 +49,9 @@ class Outcome:
 class _Storyteller:
     """Turns what the solver does into events, result file entries and summaries."""
 
-    def __init__(self, system: Condensed, tell: Tell, writer: ResultWriter | None, outcome: Outcome) -> None:
-        self.system, self.tell, self.writer, self.outcome = system, tell, writer, outcome
-        self.recovery = StressRecovery(system.model)
+    def __init__(self, path: SolutionPath, tell: Tell, writer: ResultWriter | None, outcome: Outcome) -> None:
+        self.path, self.tell, self.writer, self.outcome = path, tell, writer, outcome
+        self.recovery = StressRecovery(path.system.structure)
 
     def step_began(self, index: int, step: Step) -> None:
         self.outcome.steps.append(StepRecord(step.name))
@@ -65,14 +67,15 @@ class _Storyteller:
 
     def converged(self, increment: Increment) -> None:
         self.outcome.steps[increment.step].increments += 1
-        stress = self.recovery.nodal_stress(increment.u, increment.shortening)
-        summary = summarise(self.system, increment, stress).as_dict()
+        stress, plastic = self.recovery.nodal_stress(increment)
+        summary = summarise(self.path, increment, stress, plastic).as_dict()
         self.outcome.summaries.append(summary)
         if self.writer is not None:
-            fields = {
-                pair.name: pair_fields(self.system, increment, i) for i, pair in enumerate(self.system.model.pairs)
-            }
-            self.writer.append(increment, stress, von_mises(stress), fields, summary)
+            model, nodes = self.path.model, self.path.system.nodes
+            fields = {pair.name: pair_fields(nodes, increment, i) for i, pair in enumerate(model.pairs)}
+            moved = increment.state.u[: len(stress)]
+            nodal = {"displacement": moved, "stress": stress, "von_mises": von_mises(stress), "plastic_strain": plastic}
+            self.writer.append(increment, nodal, fields, summary)
         self.tell({"kind": "increment", "summary": summary})
 
 
@@ -94,24 +97,25 @@ def solve_study(study: StudyDocument, *, folder: Path | None = None, tell: Tell 
         model = translate(study)
         meshed = time.perf_counter()
         tell({"kind": "phase", "phase": "factor", "unknowns": 3 * len(model.nodes())})
-        system = condense(model)
-        outcome.backend = system.factor.backend
-        outcome.unknowns, outcome.joint_unknowns = len(system.free), system.n_w + len(model.bolts)
-        outcome.initial_gaps = {f.pair.name: f.least_gap for f in system.interfaces}
+        path, reason = choose_path(model)
+        outcome.backend, outcome.path, outcome.path_reason = path.solver_name, path.name, reason
+        outcome.unknowns, outcome.joint_unknowns = path.unknowns, path.joint_unknowns
+        start = path.start()
+        outcome.initial_gaps = {f.pair.name: f.least_gap for f in start.interfaces}
         tell(
             {
                 "kind": "phase", "phase": "solve", "unknowns": outcome.unknowns,
                 "joint_unknowns": outcome.joint_unknowns, "backend": outcome.backend,
-                "factor_seconds": system.timing.factor,
+                "path": path.name, "reason": reason, "factor_seconds": path.timing.factor,
             }
         )  # fmt: skip
         writer = None
         if folder is not None:
             folder.mkdir(parents=True, exist_ok=True)
             (folder / "study.ulmek.json").write_text(study.model_dump_json(indent=2))
-            writer = ResultWriter(folder / "result.h5", system)
+            writer = ResultWriter(folder / "result.h5", model, start)
         try:
-            solve_history(system, _Storyteller(system, tell, writer, outcome))
+            solve_history(path, _Storyteller(path, tell, writer, outcome))
             outcome.status = "solved"
         except UlmekError as error:
             if error.code != "not-converged":
@@ -123,12 +127,12 @@ def solve_study(study: StudyDocument, *, folder: Path | None = None, tell: Tell 
                 writer.close(finished=outcome.status == "solved")
     outcome.timing = {
         "mesh": meshed - began,
-        "assembly": system.timing.assembly,
-        "factor": system.timing.factor,
-        "condense": system.timing.condense,
-        "contact": system.timing.contact,
+        "assembly": path.timing.assembly,
+        "factor": path.timing.factor,
+        "condense": path.timing.condense,
+        "contact": path.timing.contact,
         "total": time.perf_counter() - began,
-        "factorizations": system.timing.factorizations,
+        "factorizations": path.timing.factorizations,
     }
     return outcome
 
@@ -150,6 +154,7 @@ def report_of(study: StudyDocument, outcome: Outcome) -> dict[str, Any]:
         "unknowns": outcome.unknowns,
         "joint_unknowns": outcome.joint_unknowns,
         "backend": outcome.backend,
+        "path": outcome.path,
         "steps": [asdict(s) for s in outcome.steps],
         "timing": outcome.timing,
         "balance": {"closing_error": None},

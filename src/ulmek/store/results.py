@@ -17,41 +17,42 @@ from numpy.typing import NDArray
 
 from ulmek.core.model import Model
 from ulmek.core.review.pair_fields import PairFields
-from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.history import Increment
+from ulmek.core.solve.state import State
 
 Array = NDArray[np.float64]
 
-VTK_HEXAHEDRON = 12
-POINT_FIELDS = {"displacement": 3, "stress": 6, "von_mises": 1}
+# Cell types of the VTK file formats by number of corners: quad and hexahedron.
+VTK_TYPE = {4: 9, 8: 12}
+POINT_FIELDS = {"displacement": 3, "stress": 6, "von_mises": 1, "plastic_strain": 1}
 PAIR_FIELDS = ("pressure", "frictional_stress", "gap", "penetration", "sliding", "status")
 
 
 class ResultWriter:
     """Creates a result file for one run and appends increments to it."""
 
-    def __init__(self, path: Path, system: Condensed) -> None:
+    def __init__(self, path: Path, model: Model, state: State) -> None:
         self.path = path
         self.count = 0
         self._file = h5py.File(path, "w", libver="latest")
-        self._create(system.model, system)
+        self._create(model, state)
         self._file.swmr_mode = True
 
-    def _create(self, model: Model, system: Condensed) -> None:
+    def _create(self, model: Model, state: State) -> None:
         f = self._file
         nodes, offsets = model.nodes(), model.offsets()
-        bricks = np.vstack([b.mesh.bricks + o for b, o in zip(model.bodies, offsets[:-1], strict=True)])
+        cells = np.vstack([b.mesh.cells + o for b, o in zip(model.bodies, offsets[:-1], strict=True)])
         root = f.create_group("VTKHDF")
         root.attrs["Version"] = (2, 2)
         root.attrs.create("Type", b"UnstructuredGrid", dtype="S16")
         root["NumberOfPoints"] = np.array([len(nodes)])
-        root["NumberOfCells"] = np.array([len(bricks)])
-        root["NumberOfConnectivityIds"] = np.array([bricks.size])
+        root["NumberOfCells"] = np.array([len(cells)])
+        root["NumberOfConnectivityIds"] = np.array([cells.size])
         root["Points"] = nodes
-        root["Connectivity"] = bricks.ravel()
-        root["Offsets"] = np.arange(0, bricks.size + 1, 8)
-        root["Types"] = np.full(len(bricks), VTK_HEXAHEDRON, np.uint8)
-        body_of = np.repeat(np.arange(len(model.bodies)), [len(b.mesh.bricks) for b in model.bodies])
+        root["Connectivity"] = cells.ravel()
+        root["Offsets"] = np.arange(0, cells.size + 1, cells.shape[1])
+        root["Types"] = np.full(len(cells), VTK_TYPE[cells.shape[1]], np.uint8)
+        body_of = np.repeat(np.arange(len(model.bodies)), [len(b.mesh.cells) for b in model.bodies])
         root.create_group("CellData")["body"] = body_of
         data = root.create_group("PointData")
         steps = root.create_group("Steps")
@@ -67,9 +68,9 @@ class ResultWriter:
             chunk = (len(nodes), width) if width > 1 else (len(nodes),)
             data.create_dataset(name, shape, maxshape=most, dtype="f4", chunks=chunk)
             shifts.create_dataset(name, (0,), maxshape=(None,), dtype="i8", chunks=(64,))
-        self._create_own(model, system)
+        self._create_own(model, state)
 
-    def _create_own(self, model: Model, system: Condensed) -> None:
+    def _create_own(self, model: Model, state: State) -> None:
         own = self._file.create_group("ulmek")
         own.attrs["bodies"] = json.dumps([b.name for b in model.bodies])
         offsets = model.offsets()
@@ -82,7 +83,7 @@ class ResultWriter:
         own.create_dataset("summaries", (0,), maxshape=(None,), dtype="S65000", chunks=(1,), compression="gzip")
         own.create_dataset("finished", (1,), dtype="i1")
         pairs = own.create_group("pairs")
-        for interface in system.interfaces:
+        for interface in state.interfaces:
             group = pairs.create_group(interface.pair.name)
             group["node"] = interface.node
             group["quads"] = model.quads(interface.pair.side_a)
@@ -93,12 +94,12 @@ class ResultWriter:
             group.create_dataset("friction", (0, n, 3), maxshape=(None, n, 3), dtype="f4", chunks=(1, n, 3))
 
     def append(
-        self, increment: Increment, stress: Array, mises: Array, fields: dict[str, PairFields], summary: dict[str, Any]
+        self, increment: Increment, nodal: dict[str, Array], fields: dict[str, PairFields], summary: dict[str, Any]
     ) -> None:
-        """Add one converged increment; readers see it once this returns."""
+        """Add one converged increment with its ``nodal`` fields (see `POINT_FIELDS`); then readers see it."""
         root, own = self._file["VTKHDF"], self._file["ulmek"]
-        n = len(increment.u)
-        for name, values in (("displacement", increment.u), ("stress", stress), ("von_mises", mises)):
+        n = int(root["NumberOfPoints"][0])
+        for name, values in nodal.items():
             target = root["PointData"][name]
             target.resize((self.count + 1) * n, axis=0)
             target[self.count * n :] = values
@@ -160,9 +161,10 @@ class ResultReader:
         """All nodes (n, 3) at the start, mm."""
         return np.asarray(self._file["VTKHDF/Points"][:])
 
-    def bricks(self) -> NDArray[np.int64]:
-        """All bricks (m, 8) in global node numbers."""
-        return np.asarray(self._file["VTKHDF/Connectivity"][:]).reshape(-1, 8)
+    def cells(self) -> NDArray[np.int64]:
+        """All bricks (m, 8), or quads (m, 4) of a plane study, in global node numbers."""
+        corners = int(self._file["VTKHDF/Offsets"][1])
+        return np.asarray(self._file["VTKHDF/Connectivity"][:]).reshape(-1, corners)
 
     def pairs(self) -> list[str]:
         """Names of the pairs."""

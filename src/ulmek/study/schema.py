@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from ulmek.core.errors import InputError, UnitError, UnknownNameError
+from ulmek.core.handcalc.bolted_joint import preload_of_torque
 from ulmek.study.units import Kind, value_of
 
 FORMAT = "ulmek-study"
@@ -34,6 +35,10 @@ Length = Annotated[str, AfterValidator(_quantity("length"))]
 Force = Annotated[str, AfterValidator(_quantity("force"))]
 Stress = Annotated[str, AfterValidator(_quantity("stress"))]
 Density = Annotated[str, AfterValidator(_quantity("density"))]
+Stiffness = Annotated[str, AfterValidator(_quantity("stiffness"))]
+TurningStiffness = Annotated[str, AfterValidator(_quantity("turning stiffness"))]
+Mass = Annotated[str, AfterValidator(_quantity("mass"))]
+Time = Annotated[str, AfterValidator(_quantity("time"))]
 Angle = Annotated[str, AfterValidator(_quantity("angle"))]
 FaceRef = Annotated[str, Field(pattern=r"^[a-z0-9-]+(#\d+)?/[a-z0-9.-]+$")]
 
@@ -42,21 +47,57 @@ class _Item(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
+class HardeningRow(_Item):
+    """Yield stress at an equivalent plastic strain."""
+
+    strain: Annotated[float, Field(ge=0)]
+    stress: Stress
+
+
+class Hardening(_Item):
+    """How a material yields: a table that begins at plastic strain 0.
+
+    ``kinematic_share`` of the hardening moves the yield surface, the rest widens it.
+    """
+
+    table: Annotated[list[HardeningRow], Field(min_length=1, max_length=500)]
+    kinematic_share: Annotated[float, Field(ge=0, le=1)] = 0.0
+
+
+class RubberConstants(_Item):
+    """Mooney–Rivlin constants and bulk modulus; neo-Hookean when ``c01`` is zero."""
+
+    c10: Stress
+    c01: Stress = "0 MPa"
+    bulk: Stress
+
+
 class Material(_Item):
-    """A linear elastic material with its yield stress."""
+    """A material: elastic with its yield stress, elastic-plastic with ``hardening``, or a rubber."""
 
     id: Identifier
     name: Label
-    young: Stress
-    poisson: float
+    young: Stress | None = None
+    poisson: float | None = None
     yield_stress: Stress | None = None
     density: Density | None = None
+    hardening: Hardening | None = None
+    rubber: RubberConstants | None = None
+
+    @model_validator(mode="after")
+    def _check(self) -> "Material":
+        elastic = self.young is not None and self.poisson is not None
+        if (self.rubber is None) != elastic:
+            raise ValueError("give young and poisson, or the constants of a rubber, and not both.")
+        if self.rubber is not None and self.hardening is not None:
+            raise ValueError("a rubber does not harden: take its hardening away.")
+        return self
 
 
 class Turn(_Item):
-    """A turn about a coordinate axis through the part's own origin."""
+    """A turn about a coordinate axis, or about a direction, through the part's own origin."""
 
-    axis: Literal["x", "y", "z"]
+    axis: Literal["x", "y", "z"] | tuple[float, float, float]
     angle: Angle
 
 
@@ -74,11 +115,19 @@ class RecipeUse(_Item):
     dimensions: dict[str, str | int] = Field(default_factory=dict)
 
 
+class Spot(_Item):
+    """A point in the part's own axes around which the mesh is finer."""
+
+    at: tuple[Length, Length, Length]
+    size: Length
+
+
 class MeshSettings(_Item):
-    """Wanted element size, finer named faces, elements per turn of an arc, layers of the first slab."""
+    """Wanted element size, finer named faces and spots, elements per turn of an arc, layers of the first slab."""
 
     size: Length
     faces: dict[str, Length] = Field(default_factory=dict)
+    spots: Annotated[list[Spot], Field(max_length=50)] = Field(default_factory=list)
     per_turn: Annotated[int, Field(ge=8, le=96)] = 24
     layers: Annotated[int, Field(ge=1, le=200)] | None = None
 
@@ -115,6 +164,7 @@ class PairUse(_Item):
     """Faces that may touch. Side A carries the integration: the finer, fully covered side.
 
     ``fit`` "value" sets the overlap to ``interference`` all over (negative for a clearance).
+    ``released``: steps in which the pair does not act.
     """
 
     id: Identifier
@@ -126,52 +176,162 @@ class PairUse(_Item):
     interference: Length = "0 mm"
     search: Length = "1 mm"
     enforcement: EnforcementChoice = EnforcementChoice()
+    released: list[Identifier] = Field(default_factory=list)
+
+
+class LineBolt(_Item):
+    """A bolt that is not modelled as a solid: a line from head to foot with the stiffness E·A/L.
+
+    ``head`` and ``foot`` are handles on what it clamps and where its thread holds; no ``foot`` means
+    the ground. ``direction`` points from the foot to the head where there is no foot.
+    """
+
+    head: Identifier
+    foot: Identifier | None = None
+    direction: tuple[float, float, float] | None = None
+    stiffness: Stiffness
+
+    @model_validator(mode="after")
+    def _check(self) -> "LineBolt":
+        if self.foot is None and (self.direction is None or not any(self.direction)):
+            raise ValueError("a bolt into the ground needs a direction, from its foot to its head.")
+        return self
+
+
+class Tightening(_Item):
+    """How a tightening moment becomes a preload: nut factor K and nominal diameter d."""
+
+    nut_factor: Annotated[float, Field(gt=0.05, lt=1)] = 0.2
+    diameter: Length
 
 
 class BoltUse(_Item):
-    """A part made by a bolt recipe, tightened in steps; every copy is one bolt.
+    """A part made by a bolt recipe, or a line, tightened in steps; every copy of a part is one bolt.
 
-    ``preload`` gives the force at the end of each step named; in other steps the length is kept.
+    ``preload`` gives the force at the end of each step named, or with ``torque`` the tightening moment
+    (T = K·d·F); in other steps the length is kept.
     """
 
     id: Identifier
     name: Label
-    part: Identifier
-    preload: dict[str, Force] = Field(default_factory=dict)
+    part: Identifier | None = None
+    line: LineBolt | None = None
+    preload: dict[str, str] = Field(default_factory=dict)
+    torque: Tightening | None = None
+
+    def force_in(self, step: str) -> float:
+        """Preload (N) of a step that names one."""
+        if self.torque is None:
+            return value_of(self.preload[step], "force")
+        moment = value_of(self.preload[step], "moment")
+        return preload_of_torque(moment, self.torque.nut_factor, value_of(self.torque.diameter, "length"))
+
+    @model_validator(mode="after")
+    def _check(self) -> "BoltUse":
+        for step, written in self.preload.items():
+            try:
+                value_of(written, "force" if self.torque is None else "moment")
+            except UnitError as error:
+                raise ValueError(f"preload in step '{step}': {error}") from None
+        if (self.part is None) == (self.line is None):
+            raise ValueError("a bolt is a part or a line: give one of them.")
+        return self
+
+
+class HandleUse(_Item):
+    """A point that moves faces as a rigid plate, or follows their average motion; alone, a free point."""
+
+    id: Identifier
+    name: Label
+    at: tuple[Length, Length, Length] = ("0 mm", "0 mm", "0 mm")
+    faces: list[FaceRef] = Field(default_factory=list)
+    kind: Literal["rigid", "averaging"] = "rigid"
+    mass: Mass = "0 kg"
+
+
+class SpringUse(_Item):
+    """Springs between two handles, or from one to the ground, along and about the coordinate axes."""
+
+    id: Identifier
+    name: Label
+    a: Identifier
+    b: Identifier | None = None
+    stiffness: tuple[Stiffness, Stiffness, Stiffness]
+    turning: tuple[TurningStiffness, TurningStiffness, TurningStiffness] = ("0 N*mm/rad", "0 N*mm/rad", "0 N*mm/rad")
+
+
+Component = Literal["x", "y", "z", "turn-x", "turn-y", "turn-z"]
+
+
+class LinkUse(_Item):
+    """A joint between two handles: fixed, a hinge about an axis, or a slider along one."""
+
+    id: Identifier
+    name: Label
+    a: Identifier
+    b: Identifier
+    kind: Literal["fixed", "hinge", "slider"] = "fixed"
+    axis: Literal["x", "y", "z"] = "z"
 
 
 class SupportUse(_Item):
-    """Faces held in the marked directions, or on a symmetry plane (held along its normal)."""
+    """Faces held in the marked directions, or on a symmetry plane (held along its normal); or a handle."""
 
     id: Identifier
     name: Label
-    faces: Annotated[list[FaceRef], Field(min_length=1)]
+    faces: list[FaceRef] = Field(default_factory=list)
+    handle: Identifier | None = None
     kind: Literal["fixed", "components", "symmetry"] = "fixed"
-    components: list[Literal["x", "y", "z"]] = Field(default_factory=list)
+    components: list[Component] = Field(default_factory=list)
+    released: list[Identifier] = Field(default_factory=list)
+
+    @model_validator(mode="after")
+    def _check(self) -> "SupportUse":
+        if bool(self.faces) == (self.handle is not None):
+            raise ValueError("a support holds faces or a handle: give one of them.")
+        return self
+
+
+LoadKind = Literal["force", "pressure", "displacement", "moment", "rotation", "gravity", "spin"]
+_QUANTITIES: dict[str, Kind] = {
+    "force": "force", "pressure": "stress", "displacement": "length", "moment": "moment", "rotation": "angle",
+    "gravity": "acceleration", "spin": "angular speed",
+}  # fmt: skip
 
 
 class LoadUse(_Item):
-    """A force, pressure or prescribed displacement on faces.
+    """A force, pressure or prescribed displacement on faces; at a handle also a moment or a rotation.
 
-    ``values`` gives the end value in each step named; other steps hold the last value. "off"
-    takes it to zero.
+    Gravity and spin act on all parts. ``values`` gives the end value in each step named; other steps
+    hold the last value. "off" takes it to zero. ``released``: steps in which a prescribed motion lets go.
     """
 
     id: Identifier
     name: Label
-    kind: Literal["force", "pressure", "displacement"]
-    faces: Annotated[list[FaceRef], Field(min_length=1)]
+    kind: LoadKind
+    faces: list[FaceRef] = Field(default_factory=list)
+    handle: Identifier | None = None
     direction: tuple[float, float, float] | None = None
+    centre: tuple[Length, Length, Length] = ("0 mm", "0 mm", "0 mm")
     values: dict[str, str] = Field(default_factory=dict)
+    released: list[Identifier] = Field(default_factory=list)
 
     @property
     def quantity(self) -> Kind:
         """What the values measure."""
-        table: dict[str, Kind] = {"force": "force", "pressure": "stress", "displacement": "length"}
-        return table[self.kind]
+        return _QUANTITIES[self.kind]
 
     @model_validator(mode="after")
     def _check(self) -> "LoadUse":
+        on_all = self.kind in ("gravity", "spin")
+        if on_all and (self.faces or self.handle):
+            raise ValueError(f"{self.kind} acts on all parts: take the faces and the handle away.")
+        if not on_all and bool(self.faces) == (self.handle is not None):
+            raise ValueError(f"a {self.kind} acts on faces or on a handle: give one of them.")
+        if self.kind in ("moment", "rotation") and self.handle is None:
+            raise ValueError(f"a {self.kind} acts at a handle: put one on the faces first.")
+        if self.kind == "pressure" and not self.faces:
+            raise ValueError("a pressure acts on faces.")
         if self.kind != "pressure" and (self.direction is None or not any(self.direction)):
             raise ValueError(f"a {self.kind} needs a direction, three numbers that are not all zero.")
         for step, value in self.values.items():
@@ -192,12 +352,21 @@ class IncrementSettings(_Item):
     most: Annotated[int, Field(ge=1, le=1000)] = 60
 
 
+class DynamicsSettings(_Item):
+    """Inertia in a step: its duration, and damping proportional to mass (1/s)."""
+
+    duration: Time
+    damping: Annotated[float, Field(ge=0)] = 0.0
+
+
 class StepUse(_Item):
-    """One step of the sequence."""
+    """One step of the sequence. ``large_motion`` follows large turns and strains; ``dynamics`` has inertia."""
 
     id: Identifier
     name: Label
     increments: IncrementSettings = IncrementSettings()
+    large_motion: bool = False
+    dynamics: DynamicsSettings | None = None
 
 
 class StudyDocument(_Item):
@@ -208,11 +377,17 @@ class StudyDocument(_Item):
     name: Identifier
     title: Label
     machine: str = ""
+    space: Literal["solid", "plane-strain", "plane-stress", "axisymmetric"] = "solid"
+    thickness: Length = "1 mm"
+    path: Literal["automatic", "condensed", "full"] = "automatic"
     notes: str = ""
     materials: list[Material] = Field(default_factory=list)
     parts: list[Part] = Field(default_factory=list)
     pairs: list[PairUse] = Field(default_factory=list)
     bolts: list[BoltUse] = Field(default_factory=list)
+    handles: list[HandleUse] = Field(default_factory=list)
+    springs: list[SpringUse] = Field(default_factory=list)
+    links: list[LinkUse] = Field(default_factory=list)
     supports: list[SupportUse] = Field(default_factory=list)
     loads: list[LoadUse] = Field(default_factory=list)
     steps: list[StepUse] = Field(default_factory=list)
@@ -283,21 +458,25 @@ def check_names(study: StudyDocument) -> None:
     ------
     InputError, UnknownNameError : with the place.
     """
-    for section in ("materials", "parts", "pairs", "bolts", "supports", "loads", "steps"):
+    for section in ("materials", "parts", "pairs", "bolts", "handles", "springs", "links", "supports", "loads", "steps"):
         seen: set[str] = set()
         for item in getattr(study, section):
             if item.id in seen:
                 raise InputError(f"two {section} have the id '{item.id}'.", where=f"{section}/{item.id}/id")
             seen.add(item.id)
     steps, materials = {s.id for s in study.steps}, {m.id for m in study.materials}
-    parts = {p.id: p for p in study.parts}
+    parts, handles = {p.id: p for p in study.parts}, {h.id for h in study.handles}
     for part in study.parts:
         _known(part.material, materials, "material", f"parts/{part.id}/material")
     for bolt in study.bolts:
-        _known(bolt.part, set(parts), "part", f"bolts/{bolt.id}/part")
+        if bolt.part is not None:
+            _known(bolt.part, set(parts), "part", f"bolts/{bolt.id}/part")
+        for end in ("head", "foot"):
+            if bolt.line is not None and getattr(bolt.line, end) is not None:
+                _known(getattr(bolt.line, end), handles, "handle", f"bolts/{bolt.id}/line/{end}")
         for step, force in bolt.preload.items():
             _known(step, steps, "step", f"bolts/{bolt.id}/preload/{step}")
-            if value_of(force, "force") <= 0:
+            if bolt.force_in(step) <= 0:
                 raise InputError(
                     f"the preload is {force}.",
                     where=f"bolts/{bolt.id}/preload/{step}",
@@ -306,6 +485,17 @@ def check_names(study: StudyDocument) -> None:
     for load in study.loads:
         for step in load.values:
             _known(step, steps, "step", f"loads/{load.id}/values/{step}")
+    for section in ("pairs", "supports", "loads"):
+        for item in getattr(study, section):
+            for step in item.released:
+                _known(step, steps, "step", f"{section}/{item.id}/released")
+            if getattr(item, "handle", None) is not None:
+                _known(item.handle, handles, "handle", f"{section}/{item.id}/handle")
+    for section in ("springs", "links"):
+        for item in getattr(study, section):
+            for end in ("a", "b"):
+                if getattr(item, end) is not None:
+                    _known(getattr(item, end), handles, "handle", f"{section}/{item.id}/{end}")
 
 
 def _known(name: str, names: set[str], what: str, where: str) -> None:

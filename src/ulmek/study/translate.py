@@ -7,14 +7,47 @@ from functools import lru_cache
 from typing import Any, TypeVar
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.material.elastic import Elastic
-from ulmek.core.mesh.sweep import mesh_layered
+from ulmek.core.material.plastic import Plastic
+from ulmek.core.material.rubber import Rubber
+from ulmek.core.mesh.sweep import mesh_layered, mesh_section
 from ulmek.core.mesh.volume import VolumeMesh
-from ulmek.core.model import Body, Bolt, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
-from ulmek.study.schema import LoadUse, Material, PairUse, Part, Placement, StepUse, StudyDocument, SupportUse
+from ulmek.core.model import (
+    Body,
+    Bolt,
+    Dynamics,
+    Face,
+    Handle,
+    Increments,
+    Link,
+    Load,
+    Model,
+    Pair,
+    PairLaw,
+    Spring,
+    Step,
+    Support,
+)
+from ulmek.core.model import Material as CoreMaterial
+from ulmek.study.schema import (
+    BoltUse,
+    HandleUse,
+    LineBolt,
+    LinkUse,
+    LoadUse,
+    Material,
+    PairUse,
+    Part,
+    Placement,
+    SpringUse,
+    StepUse,
+    StudyDocument,
+    SupportUse,
+)
 from ulmek.study.units import value_of
 
 Made = TypeVar("Made")
@@ -32,10 +65,20 @@ def translate(study: StudyDocument) -> Model:
         raise InputError("the study has no steps.", where="steps", hint="Add a step to the sequence.")
     bodies = translate_parts(study)
     faces = _FaceBook(study, bodies)
+    handles = tuple(_at(f"handles/{h.id}", _handle, h, faces) for h in study.handles)
+    thickness = value_of(study.thickness, "length")
+    if thickness <= 0:
+        raise InputError(f"the thickness is {study.thickness}.", where="thickness", hint="Give one above zero.")
     return Model(
         bodies=bodies,
         pairs=tuple(_at(f"pairs/{p.id}", _pair, p, faces) for p in study.pairs),
-        bolts=tuple(bolt for use in study.bolts for bolt in _bolts(use.part, use.id, study)),
+        bolts=tuple(bolt for use in study.bolts for bolt in _bolts(use, study)),
+        handles=handles,
+        springs=tuple(_spring(s) for s in study.springs),
+        links=tuple(_link(ln) for ln in study.links),
+        space=study.space,
+        thickness=thickness if study.space.startswith("plane") else 1.0,
+        path=study.path,
         supports=tuple(_at(f"supports/{s.id}", _support, s, faces, bodies) for s in study.supports),
         loads=tuple(_at(f"loads/{ld.id}", _load, ld, faces) for ld in study.loads),
         steps=tuple(_at(f"steps/{s.id}", _step, s, study) for s in study.steps),
@@ -47,7 +90,8 @@ def translate_parts(study: StudyDocument) -> tuple[Body, ...]:
     if not study.parts:
         raise InputError("the study has no parts.", where="parts", hint="Add a part first.")
     materials = {m.id: _at(f"materials/{m.id}", _material, m) for m in study.materials}
-    return tuple(body for part in study.parts for body in _bodies(part, materials[part.material]))
+    section = study.space != "solid"
+    return tuple(b for part in study.parts for b in _bodies(part, materials[part.material], section=section))
 
 
 def body_names(part: Part) -> list[str]:
@@ -57,19 +101,19 @@ def body_names(part: Part) -> list[str]:
     return [f"{part.id}#{i + 1}" for i in range(len(part.placements))]
 
 
-def part_mesh(part: Part) -> VolumeMesh:
-    """Mesh of one part in its own axes; made once for the same recipe and settings.
+def part_mesh(part: Part, *, section: bool = False) -> VolumeMesh:
+    """Mesh of one part in its own axes, or of its ``section``; made once for the same recipe and settings.
 
     Raises
     ------
     UlmekError : with the place inside the study.
     """
     key = json.dumps([part.recipe.model_dump(), part.mesh.model_dump()], sort_keys=True)
-    return _cached_mesh(key, part.id)
+    return _cached_mesh(key, part.id, section)
 
 
 @lru_cache(maxsize=64)
-def _cached_mesh(key: str, part_id: str) -> VolumeMesh:
+def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
     recipe_use, settings = json.loads(key)
     recipe = RECIPES.get(recipe_use["kind"])
     if recipe is None:
@@ -91,16 +135,19 @@ def _cached_mesh(key: str, part_id: str) -> VolumeMesh:
     solid = _at(place, recipe.solid, values)
     sizes = {n: value_of(v, "length") for n, v in settings["faces"].items()}
     size = value_of(settings["size"], "length")
-    for name, wanted in {"size": size, **{f"faces/{n}": v for n, v in sizes.items()}}.items():
+    spots = [[*(value_of(c, "length") for c in s["at"]), value_of(s["size"], "length")] for s in settings["spots"]]
+    given = {f"faces/{n}": v for n, v in sizes.items()} | {f"spots/{i}/size": s[3] for i, s in enumerate(spots)}
+    for name, wanted in {"size": size, **given}.items():
         if wanted <= 0:
             raise InputError(
                 f"the mesh size is {wanted:g} mm.", where=f"parts/{part_id}/mesh/{name}", hint="Give a size above zero."
             )
+    common: dict[str, Any] = {
+        "size": size, "face_sizes": sizes, "per_turn": settings["per_turn"], "spots": np.array(spots).reshape(-1, 4)
+    }  # fmt: skip
     mesh = _at(
         f"parts/{part_id}/mesh",
-        lambda: mesh_layered(
-            solid, size=size, layers=settings["layers"], face_sizes=sizes, per_turn=settings["per_turn"]
-        ),
+        lambda: mesh_section(solid, **common) if section else mesh_layered(solid, layers=settings["layers"], **common),
     )
     for name in sizes:
         if name not in mesh.faces:
@@ -122,15 +169,31 @@ def _no_face(name: str, part_id: str, mesh: VolumeMesh) -> UnknownNameError:
     )
 
 
-def _material(m: Material) -> Elastic:
-    limit = value_of(m.yield_stress, "stress") if m.yield_stress else None
-    return Elastic(value_of(m.young, "stress"), m.poisson, limit)
+def _material(m: Material) -> CoreMaterial:
+    density = value_of(m.density, "density") if m.density else 0.0
+    if m.rubber is not None:
+        c10, c01, bulk = (value_of(v, "stress") for v in (m.rubber.c10, m.rubber.c01, m.rubber.bulk))
+        return Rubber(c10, c01, bulk, density)
+    assert m.young is not None
+    assert m.poisson is not None
+    young = value_of(m.young, "stress")
+    if m.hardening is not None:
+        table = tuple((row.strain, value_of(row.stress, "stress")) for row in m.hardening.table)
+        return Plastic(young, m.poisson, table, m.hardening.kinematic_share, density)
+    return Elastic(young, m.poisson, value_of(m.yield_stress, "stress") if m.yield_stress else None, density)
 
 
 def _rotation(placement: Placement) -> np.ndarray:
     if placement.turn is None:
         return np.eye(3)
     angle = value_of(placement.turn.angle, "angle")
+    if not isinstance(placement.turn.axis, str):
+        axis = np.array(placement.turn.axis)
+        if not axis.any():
+            raise InputError("the axis of a turn has no direction.", where="placements", hint="Give one, not all zero.")
+        matrix = Rotation.from_rotvec(angle * axis / np.linalg.norm(axis)).as_matrix()
+        # Right angles exactly, so that symmetry finds its planes.
+        return np.where(np.abs(matrix) < 1e-15, 0.0, matrix)
     i = AXES[placement.turn.axis]
     j, k = (i + 1) % 3, (i + 2) % 3
     out = np.eye(3)
@@ -139,8 +202,12 @@ def _rotation(placement: Placement) -> np.ndarray:
     return out
 
 
-def _bodies(part: Part, material: Elastic) -> list[Body]:
-    mesh = part_mesh(part)
+def _bodies(part: Part, material: CoreMaterial, *, section: bool) -> list[Body]:
+    mesh = part_mesh(part, section=section)
+    if section and any(p.turn is not None and p.turn.axis != "z" for p in part.placements):
+        raise InputError(
+            "a part of a plane study turns about z only.", where=f"parts/{part.id}/placements", hint="Turn it about z."
+        )
     out = []
     for name, placement in zip(body_names(part), part.placements, strict=True):
         at = np.array([value_of(c, "length") for c in placement.at])
@@ -197,37 +264,86 @@ def _pair(p: PairUse, faces: _FaceBook) -> Pair:
     )
 
 
-def _bolts(part_id: str, bolt_id: str, study: StudyDocument) -> list[Bolt]:
-    part = next(p for p in study.parts if p.id == part_id)
+def _handle(h: HandleUse, faces: _FaceBook) -> Handle:
+    x, y, z = (value_of(c, "length") for c in h.at)
+    mass = value_of(h.mass, "mass")
+    if mass < 0:
+        raise InputError(f"the mass is {h.mass}.", where="mass", hint="It must not be negative.")
+    return Handle(h.id, (x, y, z), faces.find(h.faces, "faces"), h.kind, mass)
+
+
+def _spring(s: SpringUse) -> Spring:
+    along = [value_of(k, "stiffness") for k in s.stiffness]
+    about = [value_of(k, "turning stiffness") for k in s.turning]
+    if min(*along, *about) < 0 or max(*along, *about) == 0:
+        raise InputError(
+            "a spring needs stiffnesses that are not negative, and one above zero.", where=f"springs/{s.id}/stiffness"
+        )
+    return Spring(s.id, s.a, s.b, (along[0], along[1], along[2]), (about[0], about[1], about[2]))
+
+
+def _link(link: LinkUse) -> Link:
+    held = [True] * 6
+    if link.kind == "hinge":
+        held[3 + AXES[link.axis]] = False
+    elif link.kind == "slider":
+        held[AXES[link.axis]] = False
+    return Link(link.id, link.a, link.b, (held[0], held[1], held[2], held[3], held[4], held[5]))
+
+
+def _line_bolt(use: BoltUse, line: LineBolt, study: StudyDocument) -> Bolt:
+    places = {h.id: np.array([value_of(c, "length") for c in h.at]) for h in study.handles}
+    axis = places[line.head] - places[line.foot] if line.foot is not None else np.array(line.direction, float)
+    length = float(np.linalg.norm(axis))
+    if length == 0:
+        raise InputError(
+            "head and foot of the bolt lie at one point.", where=f"bolts/{use.id}/line", hint="Move one of the handles."
+        )
+    axis = axis / length
+    stiffness = value_of(line.stiffness, "stiffness")
+    if stiffness <= 0:
+        raise InputError(f"the stiffness is {line.stiffness}.", where=f"bolts/{use.id}/line/stiffness")
+    return Bolt(
+        use.id, (float(axis[0]), float(axis[1]), float(axis[2])), head=line.head, foot=line.foot, stiffness=stiffness
+    )
+
+
+def _bolts(use: BoltUse, study: StudyDocument) -> list[Bolt]:
+    if use.line is not None:
+        return [_line_bolt(use, use.line, study)]
+    part = next(p for p in study.parts if p.id == use.part)
     if not len(part_mesh(part).cut_nodes):
         raise InputError(
-            f"part '{part_id}' is no bolt: it has no cut at which it could be tightened.",
-            where=f"bolts/{bolt_id}/part",
+            f"part '{part.id}' is no bolt: it has no cut at which it could be tightened.",
+            where=f"bolts/{use.id}/part",
             hint="Choose a part made by the recipe 'bolt'.",
         )
     bolts = []
     for name, placement in zip(body_names(part), part.placements, strict=True):
         axis = _rotation(placement) @ np.array([0.0, 0.0, 1.0])
-        bolts.append(Bolt(name, name, (float(axis[0]), float(axis[1]), float(axis[2]))))
+        bolts.append(Bolt(name, (float(axis[0]), float(axis[1]), float(axis[2])), body=name))
     return bolts
 
 
 def _support(s: SupportUse, faces: _FaceBook, bodies: tuple[Body, ...]) -> Support:
     found = faces.find(s.faces, "faces")
-    if s.kind == "fixed":
-        return Support(s.id, found, (True, True, True))
-    if s.kind == "components":
-        if not s.components:
+    held = [s.kind == "fixed" or axis in s.components for axis in "xyz"]
+    turns = [s.handle is not None and (s.kind == "fixed" or f"turn-{axis}" in s.components) for axis in "xyz"]
+    if s.kind in ("fixed", "components"):
+        if not any(held) and not any(turns):
             raise InputError("no direction is held.", where="components", hint="Name x, y or z.")
-        held = [axis in s.components for axis in "xyz"]
-        return Support(s.id, found, (held[0], held[1], held[2]))
-    return Support(s.id, found, _plane_normal(found, bodies))
+        return Support(s.id, found, (held[0], held[1], held[2]), s.handle, (turns[0], turns[1], turns[2]))
+    if s.handle is not None:
+        raise InputError("a handle lies on no plane of symmetry.", where="kind", hint="Hold its components instead.")
+    return Support(s.id, found, _plane_normal(found, bodies), is_symmetry=True)
 
 
 def _plane_normal(found: tuple[Face, ...], bodies: tuple[Body, ...]) -> tuple[bool, bool, bool]:
     meshes = {b.name: b.mesh for b in bodies}
     at = np.vstack([meshes[f.body].nodes[np.unique(meshes[f.body].faces[f.name])] for f in found])
     flat = np.ptp(at, axis=0) < 1e-6 * max(1.0, float(np.abs(at).max()))
+    if meshes[found[0].body].kind == "quad":
+        flat[2] = False
     if flat.sum() != 1:
         raise InputError(
             "the faces do not lie in one plane across a coordinate axis.",
@@ -238,7 +354,9 @@ def _plane_normal(found: tuple[Face, ...], bodies: tuple[Body, ...]) -> tuple[bo
 
 
 def _load(ld: LoadUse, faces: _FaceBook) -> Load:
-    return Load(ld.id, ld.kind, faces.find(ld.faces, "faces"), ld.direction or (0.0, 0.0, 0.0))
+    x, y, z = (value_of(c, "length") for c in ld.centre)
+    found = faces.find(ld.faces, "faces")
+    return Load(ld.id, ld.kind, found, ld.direction or (0.0, 0.0, 0.0), ld.handle, (x, y, z))
 
 
 def _step(s: StepUse, study: StudyDocument) -> Step:
@@ -250,9 +368,23 @@ def _step(s: StepUse, study: StudyDocument) -> Step:
             loads[load.id] = 0.0 if written == "off" else value_of(written, load.quantity)
     parts = {p.id: p for p in study.parts}
     preloads = {
-        body: value_of(bolt.preload[s.id], "force")
+        body: bolt.force_in(s.id)
         for bolt in study.bolts
         if s.id in bolt.preload
-        for body in body_names(parts[bolt.part])
+        for body in (body_names(parts[bolt.part]) if bolt.part is not None else [bolt.id])
     }
-    return Step(s.id, loads, preloads, Increments(inc.start, inc.least, inc.largest, inc.most))
+    acting: list[PairUse | SupportUse | LoadUse] = [*study.pairs, *study.supports, *study.loads]
+    dynamics = None
+    if s.dynamics is not None:
+        dynamics = Dynamics(value_of(s.dynamics.duration, "time"), s.dynamics.damping)
+        if dynamics.duration <= 0:
+            raise InputError(f"the duration is {s.dynamics.duration}.", where="dynamics/duration")
+    return Step(
+        s.id,
+        loads,
+        preloads,
+        Increments(inc.start, inc.least, inc.largest, inc.most),
+        frozenset(item.id for item in acting if s.id in item.released),
+        s.large_motion,
+        dynamics,
+    )

@@ -8,7 +8,10 @@ import pint
 
 from ulmek.core.errors import UnitError
 
-Kind = Literal["length", "force", "stress", "density", "angle"]
+Kind = Literal[
+    "length", "force", "stress", "density", "angle", "moment", "stiffness", "turning stiffness", "mass", "time",
+    "acceleration", "angular speed",
+]  # fmt: skip
 
 # The internal unit of each kind; they are consistent with each other.
 INTERNAL: dict[Kind, str] = {
@@ -17,6 +20,13 @@ INTERNAL: dict[Kind, str] = {
     "stress": "MPa",
     "density": "tonne/mm**3",
     "angle": "rad",
+    "moment": "N*mm",
+    "stiffness": "N/mm",
+    "turning stiffness": "N*mm/rad",
+    "mass": "tonne",
+    "time": "s",
+    "acceleration": "mm/s**2",
+    "angular speed": "rad/s",
 }
 EXAMPLES: dict[Kind, str] = {
     "length": "12 mm or 0.5 in",
@@ -24,6 +34,13 @@ EXAMPLES: dict[Kind, str] = {
     "stress": "210 GPa or 355 MPa",
     "density": "7850 kg/m^3",
     "angle": "30 deg",
+    "moment": "120 N*m",
+    "stiffness": "250 N/mm",
+    "turning stiffness": "1500 N*m/rad",
+    "mass": "2.5 kg",
+    "time": "0.2 s",
+    "acceleration": "9.81 m/s^2",
+    "angular speed": "1450 rpm",
 }
 # Number, then a unit of letters, digits, products, quotients and one-digit powers: no expressions.
 WRITTEN = re.compile(r"^\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d{1,3})?)\s*([A-Za-zµ°²³/*^0-9· ]{0,30})$")

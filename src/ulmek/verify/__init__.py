@@ -1,18 +1,55 @@
 """Verification: closed forms that the engine must reproduce, as ordinary studies."""
 
+from ulmek.verify.belt import belt
+from ulmek.verify.belt import belt
 from ulmek.verify.bend import bend
 from ulmek.verify.bolt_joint import bolt_joint
 from ulmek.verify.case import Case, CaseResult, Check, run_case
 from ulmek.verify.coulomb import coulomb
+from ulmek.verify.crossing_beams import crossing_beams
+from ulmek.verify.hertz_crossed import hertz_crossed
+from ulmek.verify.hertz_line import hertz_line
+from ulmek.verify.hertz_point import hertz_point
+from ulmek.verify.lock import lock
+from ulmek.verify.partial_slip import partial_slip
 from ulmek.verify.patch import patch
 from ulmek.verify.press_fit import press_fit
+from ulmek.verify.punch import punch
+from ulmek.verify.ring_down import ring_down
+from ulmek.verify.roll_up import roll_up
+from ulmek.verify.rubber import rubber
+from ulmek.verify.spin import spin
+from ulmek.verify.tie_patch import tie_patch
+from ulmek.verify.tube_plastic import tube_plastic
+from ulmek.verify.turn import turn
+from ulmek.verify.two_step import two_step
+from ulmek.verify.uniaxial import uniaxial
+from ulmek.verify.yield_onset import yield_onset
 
 CASES: dict[str, Case] = {
     "patch": patch,
+    "tie-patch": tie_patch,
     "bend": bend,
+    "lock": lock,
+    "hertz-line": hertz_line,
+    "hertz-point": hertz_point,
+    "hertz-crossed": hertz_crossed,
+    "punch": punch,
     "press-fit": press_fit,
     "coulomb": coulomb,
+    "partial-slip": partial_slip,
+    "belt": belt,
     "bolt-joint": bolt_joint,
+    "two-step": two_step,
+    "uniaxial": uniaxial,
+    "tube-plastic": tube_plastic,
+    "yield-onset": yield_onset,
+    "turn": turn,
+    "roll-up": roll_up,
+    "rubber": rubber,
+    "spin": spin,
+    "crossing-beams": crossing_beams,
+    "ring-down": ring_down,
 }
 
 

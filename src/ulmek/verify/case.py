@@ -7,9 +7,12 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ulmek.core.errors import SolveError
 from ulmek.runs.solve import Outcome, solve_study
-from ulmek.store.results import ResultReader
+from ulmek.store.results import PAIR_FIELDS, ResultReader
 from ulmek.study.schema import StudyDocument, read_study
 
 
@@ -77,6 +80,27 @@ class Solved:
     def reader(self) -> ResultReader:
         """Open the result file."""
         return ResultReader(self.folder / "result.h5")
+
+    def fields(self, part: str, increment: int = -1) -> dict[str, NDArray[np.float64]]:
+        """Nodal fields of one part at an increment: points, displacement, stress, plastic_strain."""
+        with self.reader() as result:
+            names, offsets = result.bodies()
+            here = slice(*offsets[names.index(part) :][:2])
+            at = increment % result.count()
+            out = {name: result.point_field(name, at)[here] for name in ("displacement", "stress", "plastic_strain")}
+            return {"points": result.points()[here], **out}
+
+    def pair(self, pair: str, increment: int = -1) -> dict[str, NDArray[np.float64]]:
+        """Points of the contact nodes of a pair, and its fields at an increment."""
+        with self.reader() as result:
+            node, _ = result.pair_patch(pair)
+            at = increment % result.count()
+            fields = {name: result.pair_field(pair, name, at) for name in PAIR_FIELDS}
+            return {"points": result.points()[node], **fields}
+
+    def end_of(self, step: int) -> int:
+        """Number of the last increment of a step, counted from 0."""
+        return max(i for i, s in enumerate(self.outcome.summaries) if s["step"] == step)
 
     @property
     def last(self) -> dict[str, Any]:
@@ -147,6 +171,48 @@ def base_document(name: str, title: str, *, poisson: float = 0.3) -> dict[str, A
         "bolts": [],
         "steps": [],
     }
+
+
+def part(
+    name: str, recipe: str, dimensions: dict[str, Any], mesh: dict[str, Any], *, at: tuple[float, float] = (0.0, 0.0),
+    material: str = "steel", turn: str = "",
+) -> dict[str, Any]:  # fmt: skip
+    """A part by recipe; plain numbers of dimensions are lengths in mm, ``sector`` is in degrees."""
+    written = {k: v if k == "sector" else f"{v} mm" for k, v in dimensions.items()}
+    place: dict[str, Any] = {"at": [f"{at[0]} mm", f"{at[1]} mm", "0 mm"]}
+    if turn:
+        axis, angle = turn.split()
+        place["turn"] = {"axis": axis, "angle": f"{angle} deg"}
+    return {
+        "id": name, "name": name.capitalize(), "material": material,
+        "recipe": {"kind": recipe, "dimensions": written}, "mesh": mesh, "placements": [place],
+    }  # fmt: skip
+
+
+def spot(at: tuple[float, float, float], size: float) -> dict[str, Any]:
+    """A finer place of a mesh (mm)."""
+    return {"at": [f"{c} mm" for c in at], "size": f"{size} mm"}
+
+
+def symmetry(name: str, *faces: str) -> dict[str, Any]:
+    """A plane of symmetry."""
+    return {"id": name, "name": name.capitalize(), "kind": "symmetry", "faces": list(faces)}
+
+
+def hold(name: str, components: list[str], *faces: str, **more: Any) -> dict[str, Any]:
+    """Faces (or a handle) held in some components."""
+    return {"id": name, "name": name, "kind": "components", "components": components, "faces": list(faces), **more}
+
+
+def load(name: str, kind: str, values: dict[str, str], *faces: str, **more: Any) -> dict[str, Any]:
+    """A load with its values by step."""
+    return {"id": name, "name": name.capitalize(), "kind": kind, "faces": list(faces), "values": values, **more}
+
+
+def step(name: str, size: float = 1.0, **more: Any) -> dict[str, Any]:
+    """A step in increments of ``size``."""
+    increments = {"start": size, "largest": size, "least": min(0.01, size), "most": 1000}
+    return {"id": name, "name": name.capitalize(), "increments": increments, **more}
 
 
 def block_part(

@@ -80,12 +80,12 @@ def test_bolt_column_is_the_gradient_of_the_energy_with_the_shortened_cut(turn: 
     rng = np.random.default_rng(2)
     u, delta = rng.normal(size=stiffness.shape[0]), 0.37
     mesh = body.mesh
-    elements = brick.stiffness(mesh.nodes[mesh.bricks], STEEL.stiffness())
+    elements = brick.stiffness(mesh.nodes[mesh.cells], STEEL.stiffness())
 
     def energy(u: np.ndarray, delta: float) -> float:
         """½ Σ uᵀKu with the bricks above the cut seeing u − χδ."""
-        corner = u.reshape(-1, 3)[mesh.bricks]
-        on_cut = np.isin(mesh.bricks[mesh.cut_above], mesh.cut_nodes)
+        corner = u.reshape(-1, 3)[mesh.cells]
+        on_cut = np.isin(mesh.cells[mesh.cut_above], mesh.cut_nodes)
         corner[mesh.cut_above] -= on_cut[..., None] * delta * axis
         flat = corner.reshape(len(corner), 24)
         return 0.5 * float(np.einsum("mi,mij,mj->", flat, elements, flat))

@@ -32,7 +32,7 @@ def test_mesh_is_valid_named_and_fills_the_solid(kind: str, values: dict[str, fl
     check_mesh(mesh)
     assert mesh.scaled_jacobians().min() >= 0.3
     named = np.vstack(list(mesh.faces.values()))
-    assert len(named) == len(free_faces(mesh.bricks))
+    assert len(named) == len(free_faces(mesh.cells))
     # Chords of 24 to the turn cut an arc's area by 1.1 %; straight outlines are exact.
     assert mesh.volume() == pytest.approx(solid.volume(), rel=1.2e-2)
     closed = np.cross(
@@ -55,4 +55,4 @@ def test_bolt_is_cut_across_its_whole_shank() -> None:
     at = mesh.nodes[mesh.cut_nodes]
     assert np.ptp(at[:, 2]) < 1e-12
     assert np.hypot(at[:, 0], at[:, 1]).max() == pytest.approx(8.0)
-    assert np.all(mesh.nodes[mesh.bricks[mesh.cut_above]].mean(axis=1)[:, 2] > at[0, 2])
+    assert np.all(mesh.nodes[mesh.cells[mesh.cut_above]].mean(axis=1)[:, 2] > at[0, 2])

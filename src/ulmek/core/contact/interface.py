@@ -5,7 +5,7 @@ a uniform pressure passes non-matching and partly covered faces exactly. Row sig
 is positive when the pair opens.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy.sparse as sp
@@ -14,13 +14,13 @@ from numpy.typing import NDArray
 from ulmek.core.contact.overlap import Overlap, facet_normals, integrate_overlap
 from ulmek.core.errors import InputError
 from ulmek.core.model import Model, Pair
-from ulmek.core.solve.assembly import surface_forces
 
 Array = NDArray[np.float64]
 
 # Facets covered by less than this use the plain instead of the biorthogonal basis, whose
 # coefficients grow without bound as the cover vanishes.
 SLIVER = 0.05
+WORST_CONDITION = 1e5
 # Nodes with a weight below this share of the mean are merged into a neighbour of their facet.
 TINY_WEIGHT = 1e-2
 
@@ -47,43 +47,61 @@ class PairInterface:
     cover: float
 
 
-def build_interface(model: Model, pair: Pair, nodes: Array) -> PairInterface:
-    """Integrate one pair and form its rows.
+def build_interface(model: Model, pair: Pair, nodes: Array, *, every_node: bool = False) -> PairInterface:
+    """Integrate one pair with the nodes of the bodies at ``nodes`` (n, 3) and form its rows.
+
+    With ``every_node`` all nodes of side A are listed, those that face nothing with area 0, and
+    sides that do not face each other are no error: for pairs that move far.
 
     Raises
     ------
     InputError : the two sides do not face each other anywhere within the search distance.
     """
     quads_a, quads_b = model.quads(pair.side_a), model.quads(pair.side_b)
-    overlap = integrate_overlap(nodes, quads_a, quads_b, search=pair.search)
+    turned = model.space == "axisymmetric"
+    overlap = integrate_overlap(
+        nodes, quads_a, quads_b, search=pair.search, thickness=model.thickness, turned=turned
+    )
     weights = overlap.mass.sum(axis=(1, 2))
-    if not len(overlap.couple) or weights.sum() <= 0:
+    if not every_node and (not len(overlap.couple) or weights.sum() <= 0):
         raise InputError(
             f"the two sides of pair '{pair.name}' do not face each other within {pair.search:g} mm.",
             where=f"pairs/{pair.name}",
             hint="Check the faces, bring the parts together, or enlarge the search distance.",
         )
-    areas_a, _ = surface_forces(nodes, quads_a)
-    integrated, area, gap = _integrated_rows(nodes, quads_a, quads_b, overlap)
+    facet = _facet_areas(model, nodes, quads_a)
+    integrated, area, gap = _integrated_rows(nodes, quads_a, quads_b, overlap, facet)
     active = np.flatnonzero(area > 0)
-    merge, kept = _merge_tiny(area, active, quads_a)
+    merge, kept = _merge_tiny(area, active, np.unique(quads_a) if every_node else active, quads_a)
     integrated = merge @ integrated
     area, gap = merge @ area, merge @ gap
-    frame = _frames(nodes, quads_a, kept)
-    scalar = sp.diags(1 / area) @ integrated
-    facet = areas_a.sum() / len(quads_a)
+    frame = _frames(nodes, quads_a, kept, _symmetric(model, turned=turned))
+    scalar = sp.diags(1 / np.where(area > 0, area, 1.0)) @ integrated
+    edge = np.sqrt(facet.mean()) if quads_a.shape[1] == 4 else _edge_length(nodes, quads_a)
     return PairInterface(
         pair=pair,
         node=kept,
         area=area,
-        gap=_fitted(pair, gap / area),
+        gap=_fitted(pair, gap / np.where(area > 0, area, 1.0)),
         frame=frame,
         rows=_vector_rows(scalar.tocsr(), frame),
-        size=float(np.sqrt(facet)),
+        size=float(edge),
         # Coordinates carry rounding of about 1e-14 of the model: that is touching, not a gap.
-        least_gap=0.0 if abs(overlap.least_gap) < 1e-9 * np.sqrt(facet) else overlap.least_gap,
-        cover=float(weights.sum() / areas_a.sum()),
+        least_gap=0.0 if abs(overlap.least_gap) < 1e-9 * edge else overlap.least_gap,
+        cover=float(weights.sum() / facet.sum()),
     )
+
+
+def widened(interface: PairInterface, n_total: int) -> PairInterface:
+    """The same pair with rows over ``n_total`` triples, of which the nodes come first."""
+    rows = interface.rows
+    wide = sp.csr_matrix((rows.data, rows.indices, rows.indptr), shape=(rows.shape[0], 3 * n_total))
+    return replace(interface, rows=wide)
+
+
+def all_rows(interfaces: tuple[PairInterface, ...], n_dofs: int) -> sp.csr_matrix:
+    """Rows of all pairs, one below the other (3·n_contact, n_dofs)."""
+    return sp.vstack([f.rows for f in interfaces], format="csr") if interfaces else sp.csr_matrix((0, n_dofs))
 
 
 def _fitted(pair: Pair, drawn: Array) -> Array:
@@ -96,16 +114,16 @@ def _fitted(pair: Pair, drawn: Array) -> Array:
 
 
 def _integrated_rows(
-    nodes: Array, quads_a: NDArray[np.int64], quads_b: NDArray[np.int64], overlap: Overlap
+    nodes: Array, quads_a: NDArray[np.int64], quads_b: NDArray[np.int64], overlap: Overlap, facet: Array
 ) -> tuple[sp.csr_matrix, Array, Array]:
-    """∫ψ (u_A − u_B) as a scalar operator (n_nodes × n_nodes), ∫ψ and ∫ψ g per node of A."""
-    n_nodes, mass = len(nodes), overlap.mass
-    corner = nodes[quads_a]
-    facet = np.linalg.norm(np.cross(corner[:, 2] - corner[:, 0], corner[:, 3] - corner[:, 1]), axis=1) / 2
+    """∫ψ (u_A − u_B) as a scalar operator (n_nodes × n_nodes), ∫ψ and ∫ψ g per node of A; ``facet`` areas."""
+    n_nodes, mass, corners = len(nodes), overlap.mass, quads_a.shape[1]
     weights = mass.sum(axis=2)
     covered = weights.sum(axis=1)
-    basis = np.broadcast_to(np.eye(4), mass.shape).copy()
+    basis = np.broadcast_to(np.eye(mass.shape[1]), mass.shape).copy()
     full = covered > SLIVER * facet
+    # Where only a few points lie within the search, the integrals say too little for a basis of their own.
+    full[full] = np.linalg.cond(mass[full]) < WORST_CONDITION
     basis[full] = weights[full][:, :, None] * np.linalg.inv(mass[full])
     a_side = basis @ mass
     b_side = basis[overlap.couple[:, 0]] @ overlap.mixed
@@ -117,8 +135,8 @@ def _integrated_rows(
         (-b_side, rows_a, cols_b),
     ]
     data = np.concatenate([e[0].ravel() for e in entries])
-    rows = np.concatenate([np.repeat(e[1], 4, axis=1).ravel() for e in entries])
-    columns = np.concatenate([np.tile(e[2], (1, 4)).ravel() for e in entries])
+    rows = np.concatenate([np.repeat(e[1], corners, axis=1).ravel() for e in entries])
+    columns = np.concatenate([np.tile(e[2], (1, corners)).ravel() for e in entries])
     operator = sp.csr_matrix((data, (rows, columns)), shape=(n_nodes, n_nodes))
     area, gap = np.zeros(n_nodes), np.zeros(n_nodes)
     np.add.at(area, quads_a[used], a_side[used].sum(axis=2))
@@ -127,11 +145,15 @@ def _integrated_rows(
 
 
 def _merge_tiny(
-    area: Array, active: NDArray[np.int64], quads: NDArray[np.int64]
+    area: Array, active: NDArray[np.int64], listed: NDArray[np.int64], quads: NDArray[np.int64]
 ) -> tuple[sp.csr_matrix, NDArray[np.int64]]:
-    """Operator (n_kept × n_nodes) that adds rows of tiny weight to the heaviest node of their facets."""
+    """Operator (n_kept × n_nodes) that adds rows of tiny weight to the heaviest node of their facets.
+
+    What is left of the ``listed`` nodes is kept.
+    """
     tiny = np.zeros(len(area), bool)
-    tiny[active] = area[active] < TINY_WEIGHT * area[active].mean()
+    if len(active):
+        tiny[active] = area[active] < TINY_WEIGHT * area[active].mean()
     target = np.arange(len(area))
     for quad in quads[tiny[quads].any(axis=1)]:
         heavy = quad[np.argmax(area[quad])]
@@ -140,19 +162,52 @@ def _merge_tiny(
                 target[node] = heavy
     for _ in range(4):
         target = target[target]
-    kept = np.unique(target[active])
+    kept = np.unique(target[active]) if len(listed) == len(active) else listed
     position = np.full(len(area), -1)
     position[kept] = np.arange(len(kept))
     return sp.csr_matrix((np.ones(len(active)), (position[target[active]], active)), shape=(len(kept), len(area))), kept
 
 
-def _frames(nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64]) -> Array:
+def _facet_areas(model: Model, nodes: Array, facets: NDArray[np.int64]) -> Array:
+    """Area (k,) of each facet, mm²."""
+    p = nodes[facets]
+    if facets.shape[1] == 4:
+        return np.asarray(np.linalg.norm(np.cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1]), axis=1) / 2)
+    width = np.pi * p[:, :, 0].sum(axis=1) if model.space == "axisymmetric" else model.thickness
+    return np.asarray(np.linalg.norm(p[:, 1] - p[:, 0], axis=1) * width)
+
+
+def _edge_length(nodes: Array, edges: NDArray[np.int64]) -> float:
+    return float(np.linalg.norm(nodes[edges[:, 1]] - nodes[edges[:, 0]], axis=1).mean())
+
+
+def _symmetric(model: Model, *, turned: bool) -> NDArray[np.bool_]:
+    """Nodes and components (n, 3) on planes of symmetry, or on the axis: the normal has none there."""
+    nodes = model.nodes()
+    out = np.zeros(nodes.shape, bool)
+    for support in model.supports:
+        if support.is_symmetry:
+            out[np.unique(model.quads(support.faces))] |= np.array(support.components)
+    if turned:
+        out[nodes[:, 0] <= 1e-9 * np.abs(nodes).max(), 0] = True
+    return out
+
+
+def _frames(
+    nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], symmetric: NDArray[np.bool_]
+) -> Array:
     """Local axes (n, 3, 3) of contact nodes; tangents follow the coordinate axes on flat faces."""
     vector = np.zeros((len(nodes), 3))
     normals = facet_normals(nodes, quads)
-    for k in range(4):
+    for k in range(quads.shape[1]):
         np.add.at(vector, quads[:, k], normals)
+    mirrored = np.where(symmetric, 0.0, vector)
+    # A face that lies in the plane of symmetry itself keeps its normal.
+    vector = np.where((np.abs(mirrored).max(axis=1) > 1e-6)[:, None], mirrored, vector)
     normal = -vector[kept] / np.linalg.norm(vector[kept], axis=1, keepdims=True)
+    if quads.shape[1] == 2:
+        t1 = np.column_stack([-normal[:, 1], normal[:, 0], np.zeros(len(normal))])
+        return np.stack([t1, np.cross(normal, t1), normal], axis=1)
     axis = np.eye(3)[np.argmin(np.abs(normal.round(9)), axis=1)]
     t1 = axis - np.einsum("ij,ij->i", axis, normal)[:, None] * normal
     t1 /= np.linalg.norm(t1, axis=1, keepdims=True)

@@ -7,12 +7,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.contact.interface import PairInterface
-from ulmek.core.solve.condensed import ContactNodes
+from ulmek.core.contact.nodes import ContactNodes
 
 Array = NDArray[np.float64]
 
 # The active-set parameter c as a share of E/h; anything from 0.01 to 1000 gave the same answer.
 TRIAL_STIFFNESS = 0.3
+# Cosine between slip directions of two iterations below which the slip has turned back.
+REVERSAL = -0.5
 
 
 class Status(IntEnum):
@@ -35,16 +37,20 @@ class NodeLaws:
     gap: Array
     trial: Array
     penalty: Array
+    is_off: NDArray[np.bool_]
 
     @staticmethod
-    def of(nodes: ContactNodes, interfaces: tuple[PairInterface, ...]) -> "NodeLaws":
-        """Spread the laws of the pairs over their nodes."""
+    def of(
+        nodes: ContactNodes, interfaces: tuple[PairInterface, ...], released: frozenset[str] = frozenset()
+    ) -> "NodeLaws":
+        """Spread the laws of the pairs over their nodes; pairs named in ``released`` do not act."""
         laws = [f.pair.law for f in interfaces]
 
         def spread(values: list, kind: type) -> NDArray:  # type: ignore[type-arg]
             return np.array(values, kind)[nodes.pair] if values else np.zeros(0, kind)
 
-        may_open = spread([law.may_open for law in laws], bool)
+        is_off = spread([f.pair.name in released for f in interfaces], bool)
+        may_open = spread([law.may_open for law in laws], bool) | is_off
         friction = spread([law.may_slide == "friction" for law in laws], bool)
         mu = spread([law.mu for law in laws], float)
         return NodeLaws(
@@ -57,6 +63,7 @@ class NodeLaws:
             gap=np.where(may_open, nodes.gap, 0.0),
             trial=TRIAL_STIFFNESS * nodes.stiffness,
             penalty=spread([f.pair.penalty for f in interfaces], float) * nodes.stiffness,
+            is_off=is_off,
         )
 
 
@@ -72,6 +79,13 @@ class Trial:
     status: NDArray[np.int64]
     direction: Array
     ratio: Array
+
+
+def caught_between(before: Trial, after: Trial) -> Trial:
+    """``after`` with nodes sticking that slid one way in ``before`` and now would slide back: rest lies between."""
+    slides = (before.status == Status.SLIDING) & (after.status == Status.SLIDING)
+    back = slides & (np.einsum("ij,ij->i", before.direction, after.direction) < REVERSAL)
+    return Trial(np.where(back, int(Status.STICKING), after.status), after.direction, after.ratio)
 
 
 def judge(laws: NodeLaws, w: Array, traction: Array, w_old: Array, traction_old: Array) -> Trial:
@@ -92,6 +106,6 @@ def judge(laws: NodeLaws, w: Array, traction: Array, w_old: Array, traction_old:
     limit = laws.mu * np.maximum(pressure, 0.0)
     status = np.full(len(w), int(Status.STICKING))
     status[laws.has_friction & (size > limit)] = Status.SLIDING
-    status[laws.may_open & (pressure <= 0)] = Status.OPEN
+    status[(laws.may_open & (pressure <= 0)) | laws.is_off] = Status.OPEN
     safe = np.maximum(size, 1e-300)
     return Trial(status, stuck / safe[:, None], np.minimum(limit / safe, 1.0))

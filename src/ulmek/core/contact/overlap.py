@@ -23,6 +23,8 @@ RULE = np.array(
         [_B, 1 - 2 * _B, _WB],
     ]
 )
+# Gauss points and weights on 0…1, exact to degree 5: products of two shape functions and the radius.
+EDGE_RULE = np.column_stack([(np.polynomial.legendre.leggauss(3)[0] + 1) / 2, np.polynomial.legendre.leggauss(3)[1] / 2])
 # Facets whose normals are closer than about 102° do not face each other.
 LEAST_OPPOSITION = -0.2
 # Overlaps below this share of the facet are rounding, not geometry.
@@ -33,8 +35,8 @@ LEAST_SHARE = 1e-9
 class Overlap:
     """Integrals over the covered part of each facet of A.
 
-    mass (n_a, 4, 4): ∫φᴬφᴬ; gap (n_a, 4): ∫φᴬ g, g positive when open (mm³); and for every
-    overlapping couple its facets ``couple`` (k, 2) and ``mixed`` (k, 4, 4): ∫φᴬφᴮ, mm².
+    mass (n_a, c, c): ∫φᴬφᴬ; gap (n_a, c): ∫φᴬ g, g positive when open (mm³), for c corners; and for
+    every overlapping couple its facets ``couple`` (k, 2) and ``mixed`` (k, c, c): ∫φᴬφᴮ, mm².
     least_gap : smallest gap met at an integration point (mm), inf when nothing overlaps.
     """
 
@@ -46,7 +48,11 @@ class Overlap:
 
 
 def facet_normals(nodes: Array, quads: NDArray[np.int64]) -> Array:
-    """Unit normals (k, 3) of quads from their diagonals."""
+    """Outward unit normals (k, 3) of quads from their diagonals, or of edges with the material on their left."""
+    if quads.shape[1] == 2:
+        along = nodes[quads[:, 1]] - nodes[quads[:, 0]]
+        right = np.column_stack([along[:, 1], -along[:, 0], np.zeros(len(along))])
+        return np.asarray(right / np.linalg.norm(right, axis=1, keepdims=True))
     d1 = nodes[quads[:, 2]] - nodes[quads[:, 0]]
     d2 = nodes[quads[:, 3]] - nodes[quads[:, 1]]
     n = np.cross(d1, d2)
@@ -54,15 +60,39 @@ def facet_normals(nodes: Array, quads: NDArray[np.int64]) -> Array:
 
 
 def integrate_overlap(
-    nodes: Array, quads_a: NDArray[np.int64], quads_b: NDArray[np.int64], *, search: float
+    nodes: Array,
+    quads_a: NDArray[np.int64],
+    quads_b: NDArray[np.int64],
+    *,
+    search: float,
+    thickness: float = 1.0,
+    turned: bool = False,
 ) -> Overlap:
-    """Overlap of sides A and B for gaps up to ``search`` (mm) and overlaps as deep."""
+    """Overlap of sides A and B (quads, or edges), for facets that come within ``search`` (mm) or overlap as deep.
+
+    Edges count with ``thickness`` (mm), or with the full turn about the y axis when ``turned``.
+    """
     normals = facet_normals(nodes, quads_a)
     candidates = _candidates(nodes, quads_a, quads_b, normals, search)
-    mass = np.zeros((len(quads_a), 4, 4))
-    gap = np.zeros((len(quads_a), 4))
-    mixed = np.zeros((len(candidates), 4, 4))
-    least = _integrate(nodes, quads_a, quads_b, normals, candidates, search, RULE, mass, gap, mixed)
+    corners = quads_a.shape[1]
+    near = np.zeros(len(quads_a), np.bool_)
+    reach = search + np.linalg.norm(nodes[quads_a] - nodes[quads_a][:, :1], axis=2).max(axis=1)
+    mass = np.zeros((len(quads_a), corners, corners))
+    gap = np.zeros((len(quads_a), corners))
+    mixed = np.zeros((len(candidates), corners, corners))
+    least = np.inf
+    # Twice: to find the facets that come within the search anywhere, then to integrate these all over.
+    # Facets counted in part would have their motions extrapolated from a sliver.
+    for finding in (True, False):
+        if corners == 2:
+            least = _integrate_edges(
+                nodes, quads_a, quads_b, normals, candidates, search, thickness, turned, EDGE_RULE, finding, near,
+                reach, mass, gap, mixed,
+            )  # fmt: skip
+        else:
+            least = _integrate(
+                nodes, quads_a, quads_b, normals, candidates, search, RULE, finding, near, reach, mass, gap, mixed
+            )
     kept = mixed.any(axis=(1, 2))
     return Overlap(mass, gap, candidates[kept], mixed[kept], float(least))
 
@@ -132,7 +162,7 @@ def _inverse_bilinear(flat, x, y, out):  # type: ignore[no-untyped-def] # pragma
 
 
 @njit(cache=True)
-def _integrate(nodes, quads_a, quads_b, normals, candidates, search, rule, mass, gap, mixed):  # type: ignore[no-untyped-def] # pragma: no cover
+def _integrate(nodes, quads_a, quads_b, normals, candidates, search, rule, finding, near, reach, mass, gap, mixed):  # type: ignore[no-untyped-def] # pragma: no cover
     least = np.inf
     poly, other = np.empty((16, 2)), np.empty((16, 2))
     flat_a, flat_b = np.empty((4, 2)), np.empty((4, 2))
@@ -179,13 +209,54 @@ def _integrate(nodes, quads_a, quads_b, normals, candidates, search, rule, mass,
                 for k in range(4):
                     for d in range(3):
                         distance += (shape_b[k] * nodes[qb[k], d] - shape_a[k] * nodes[qa[k], d]) * n[d]
-                if abs(distance) > search:
+                facet = candidates[c, 0]
+                if finding:
+                    near[facet] = near[facet] or abs(distance) <= search
                     continue
-                least = min(least, distance)
+                if not near[facet] or abs(distance) > reach[facet]:
+                    continue
+                if abs(distance) <= search:
+                    least = min(least, distance)
                 weight = area * rule[g, 2]
                 for k in range(4):
                     gap[candidates[c, 0], k] += weight * shape_a[k] * distance
                     for m in range(4):
                         mass[candidates[c, 0], k, m] += weight * shape_a[k] * shape_a[m]
                         mixed[c, k, m] += weight * shape_a[k] * shape_b[m]
+    return least
+
+
+@njit(cache=True)
+def _integrate_edges(nodes, edges_a, edges_b, normals, candidates, search, thickness, turned, rule, finding, near, reach, mass, gap, mixed):  # type: ignore[no-untyped-def] # pragma: no cover
+    least = np.inf
+    for c in range(len(candidates)):
+        ea, eb, n = edges_a[candidates[c, 0]], edges_b[candidates[c, 1]], normals[candidates[c, 0]]
+        a0, a1, b0, b1 = nodes[ea[0]], nodes[ea[1]], nodes[eb[0]], nodes[eb[1]]
+        length = np.sqrt(np.sum((a1 - a0) ** 2))
+        along = (a1 - a0) / length
+        s0, s1 = np.dot(b0 - a0, along) / length, np.dot(b1 - a0, along) / length
+        low, high = max(0.0, min(s0, s1)), min(1.0, max(s0, s1))
+        if high - low < LEAST_SHARE:
+            continue
+        for g in range(len(rule)):
+            s = low + rule[g, 0] * (high - low)
+            t = (s - s0) / (s1 - s0)
+            shape_a, shape_b = (1 - s, s), (1 - t, t)
+            on_a, on_b = (1 - s) * a0 + s * a1, (1 - t) * b0 + t * b1
+            distance = np.dot(on_b - on_a, n)
+            facet = candidates[c, 0]
+            if finding:
+                near[facet] = near[facet] or abs(distance) <= search
+                continue
+            if not near[facet] or abs(distance) > reach[facet]:
+                continue
+            if abs(distance) <= search:
+                least = min(least, distance)
+            width = 2 * np.pi * on_a[0] if turned else thickness
+            weight = rule[g, 1] * (high - low) * length * width
+            for k in range(2):
+                gap[candidates[c, 0], k] += weight * shape_a[k] * distance
+                for m in range(2):
+                    mass[candidates[c, 0], k, m] += weight * shape_a[k] * shape_a[m]
+                    mixed[c, k, m] += weight * shape_a[k] * shape_b[m]
     return least

@@ -1,7 +1,7 @@
 """Quadrilateral mesh of a whole partition, region by region, conforming across shared segments."""
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +12,7 @@ from ulmek.core.mesh import mapped
 from ulmek.core.mesh.pave import pave
 from ulmek.core.mesh.quad_quality import scaled_jacobian, smooth
 from ulmek.core.mesh.sample import BoundaryNodes, sample_boundary
-from ulmek.core.mesh.size import SizeField, size_field
+from ulmek.core.mesh.size import NO_SPOTS, SizeField, size_field
 
 # Below this scaled Jacobian an outline mesh is refused; bricks swept from it have the same value.
 LEAST_JACOBIAN = 0.3
@@ -34,25 +34,36 @@ class QuadMesh:
 
 
 def mesh_partition(
-    partition: Partition, *, size: float, face_sizes: dict[str, float] | None = None, per_turn: int = PER_TURN
+    partition: Partition,
+    *,
+    size: float,
+    face_sizes: dict[str, float] | None = None,
+    per_turn: int = PER_TURN,
+    spots: NDArray[np.float64] = NO_SPOTS[:, :3],
 ) -> QuadMesh:
-    """Mesh every region with quads of about ``size`` (mm), finer at arcs and at named segments.
+    """Mesh every region with quads of about ``size`` (mm), finer at arcs, named segments and ``spots`` (x, y, size).
 
     Raises
     ------
     MeshError : a region could not be meshed well, also after three refinements; names the place.
     """
+    if len(spots):
+        # Opposite sides of a mapped region would be graded unlike each other.
+        regions = [replace(r, pattern="paved") if r.pattern == "mapped" else r for r in partition.regions]
+        partition = replace(partition, regions=tuple(regions))
     problem = MeshError("no attempt was made.")
     for attempt in range(4):
         try:
-            return _attempt(partition, size * 0.8**attempt, face_sizes or {}, per_turn)
+            return _attempt(partition, size * 0.8**attempt, face_sizes or {}, per_turn, spots)
         except MeshError as error:
             problem = error
     raise problem
 
 
-def _attempt(partition: Partition, size: float, face_sizes: dict[str, float], per_turn: int) -> QuadMesh:
-    field = size_field(partition, largest=size, per_turn=per_turn, face_sizes=face_sizes)
+def _attempt(
+    partition: Partition, size: float, face_sizes: dict[str, float], per_turn: int, spots: NDArray[np.float64]
+) -> QuadMesh:
+    field = size_field(partition, largest=size, per_turn=per_turn, face_sizes=face_sizes, spots=spots)
     boundary = sample_boundary(partition, field, per_turn=per_turn)
     nodes = [boundary.points]
     quads, regions = [], []

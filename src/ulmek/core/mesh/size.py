@@ -10,6 +10,7 @@ from ulmek.core.geometry.outline import Partition
 
 # Neighbouring elements then differ by at most about a third (measured on plates with holes).
 GROWTH = 0.12
+NO_SPOTS = np.zeros((0, 4))
 
 
 @dataclass(frozen=True)
@@ -29,9 +30,17 @@ class SizeField:
         return h
 
 
-def size_field(partition: Partition, *, largest: float, per_turn: int, face_sizes: dict[str, float]) -> SizeField:
-    """Sources on arcs (``per_turn`` elements a turn) and on segments named in ``face_sizes`` (mm)."""
-    places, sizes = [np.zeros((0, 2))], [np.zeros(0)]
+def size_field(
+    partition: Partition,
+    *,
+    largest: float,
+    per_turn: int,
+    face_sizes: dict[str, float],
+    spots: NDArray[np.float64] = NO_SPOTS[:, :3],
+) -> SizeField:
+    """Sources on arcs (``per_turn`` elements a turn), on segments named in ``face_sizes`` (mm), and at
+    ``spots`` (k, 3): x, y and size."""
+    places, sizes = [spots[:, :2]], [spots[:, 2]]
     for segment in partition.segments:
         wanted = face_sizes.get(segment.name, np.inf)
         if segment.centre is not None:

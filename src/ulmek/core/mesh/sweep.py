@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 from ulmek.core.errors import MeshError
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.mesh.quads import PER_TURN, QuadMesh, mesh_partition
+from ulmek.core.mesh.size import GROWTH, NO_SPOTS
 from ulmek.core.mesh.volume import VolumeMesh, check_mesh
 
 # More bricks in one part than a run on one machine could solve.
@@ -19,11 +20,13 @@ def mesh_layered(
     layers: int | None = None,
     face_sizes: dict[str, float] | None = None,
     per_turn: int = PER_TURN,
+    spots: NDArray[np.float64] = NO_SPOTS,
 ) -> VolumeMesh:
     """Bricks of about ``size`` (mm); ``layers`` fixes the number through the first layer's height.
 
     ``face_sizes`` gives wanted sizes of named faces (mm). Side faces refine their segments;
-    horizontal faces refine the whole outline, since a sweep repeats it through the height.
+    horizontal faces refine the whole outline, since a sweep repeats it through the height. ``spots``
+    (k, 4): x, y, z and the size wanted there (mm).
 
     Raises
     ------
@@ -32,9 +35,53 @@ def mesh_layered(
     wanted = face_sizes or {}
     _check_budget(solid, min([size, *wanted.values()]), size)
     segments, outline_size = _plan_sizes(solid, size, wanted)
-    flat = mesh_partition(solid.partition, size=outline_size, face_sizes=segments, per_turn=per_turn)
-    heights, layer_of = _levels(solid, size, layers)
+    flat = mesh_partition(
+        solid.partition, size=outline_size, face_sizes=segments, per_turn=per_turn, spots=spots[:, [0, 1, 3]]
+    )
+    heights, layer_of = _levels(solid, size, layers, spots)
     mesh = _sweep(solid, flat, heights, layer_of)
+    check_mesh(mesh)
+    return mesh
+
+
+def mesh_section(
+    solid: LayeredSolid,
+    *,
+    size: float,
+    face_sizes: dict[str, float] | None = None,
+    per_turn: int = PER_TURN,
+    spots: NDArray[np.float64] = NO_SPOTS,
+) -> VolumeMesh:
+    """Quads of the outline of a solid of one layer, for plane and axisymmetric studies.
+
+    Sizes as in `mesh_layered`; the edges carry the names of the solid's side faces.
+
+    Raises
+    ------
+    MeshError : from the outline mesher; or the solid has several layers.
+    """
+    if len(solid.layers) > 1:
+        raise MeshError(
+            "this recipe has several layers along z, so it has no one section.",
+            where="recipe",
+            hint="Use a recipe of one layer in a plane study, such as a block, a plate or a disc.",
+        )
+    wanted = face_sizes or {}
+    _check_budget(solid, min([size, *wanted.values()]), size)
+    segments, _ = _plan_sizes(solid, size, wanted)
+    flat = mesh_partition(
+        solid.partition, size=size, face_sizes=segments, per_turn=per_turn, spots=spots[:, [0, 1, 3]]
+    )
+    neighbours = _edge_regions(flat)
+    faces: dict[str, list[NDArray[np.int64]]] = {}
+    for segment in np.unique(flat.edge_segment):
+        for side, step in ((0, 1), (1, -1)):
+            here = (flat.edge_segment == segment) & (neighbours[:, side] >= 0) & (neighbours[:, 1 - side] < 0)
+            if here.any():
+                name = solid.face_name(solid.layers[0].name, "side", solid.partition.segments[segment].name)
+                faces.setdefault(name, []).append(flat.edges[here][:, ::step])
+    nodes = np.column_stack([flat.nodes, np.zeros(len(flat.nodes))])
+    mesh = VolumeMesh(nodes, flat.quads, {name: np.vstack(edges) for name, edges in faces.items()})
     check_mesh(mesh)
     return mesh
 
@@ -67,12 +114,19 @@ def _plan_sizes(solid: LayeredSolid, size: float, wanted: dict[str, float]) -> t
     return segments, outline
 
 
-def _levels(solid: LayeredSolid, size: float, layers: int | None) -> tuple[NDArray[np.float64], list[int]]:
+def _levels(
+    solid: LayeredSolid, size: float, layers: int | None, spots: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], list[int]]:
     heights, layer_of = [solid.layers[0].bottom], []
     for index, layer in enumerate(solid.layers):
-        natural = max(2, round((layer.top - layer.bottom) / size))
+        at = np.linspace(layer.bottom, layer.top, 513)
+        wanted = np.full(len(at), size)
+        for z, fine in spots[:, 2:]:
+            wanted = np.minimum(wanted, fine + GROWTH * np.abs(at - z))
+        walked = np.concatenate([[0.0], np.cumsum((1 / wanted[1:] + 1 / wanted[:-1]) / 2 * np.diff(at))])
+        natural = max(2, round(float(walked[-1])))
         n = layers if layers is not None and index == 0 else natural
-        heights += list(np.linspace(layer.bottom, layer.top, n + 1)[1:])
+        heights += list(np.interp(np.linspace(0, walked[-1], n + 1), walked, at)[1:])
         layer_of += [index] * n
     return np.array(heights), layer_of
 

@@ -1,37 +1,52 @@
 """The volume mesh of one part, its named faces, and the checks every mesh must pass."""
 
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import MeshError
+from ulmek.core.mesh.quad_quality import scaled_jacobian
 
 # Local faces of an 8-node brick (bottom 0-3, top 4-7), outward by the right-hand rule.
 BRICK_FACES = np.array([[0, 3, 2, 1], [4, 5, 6, 7], [0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [3, 0, 4, 7]])
+QUAD_EDGES = np.array([[0, 1], [1, 2], [2, 3], [3, 0]])
 BRICK_EDGE_NEIGHBOURS = np.array(
     [[1, 3, 4], [2, 0, 5], [3, 1, 6], [0, 2, 7], [7, 5, 0], [4, 6, 1], [5, 7, 2], [6, 4, 3]]
 )
 
 
+Kind = Literal["brick", "quad"]
+
+
 @dataclass(frozen=True)
 class VolumeMesh:
-    """Bricks of one part.
+    """Elements of one part: bricks of a solid, or quads of a plane or axisymmetric section in z = 0.
 
-    nodes : (n, 3) mm. bricks : (m, 8). faces : name → (k, 4) outward quads, every free face in
+    nodes : (n, 3) mm. cells : (m, 8) bricks or (m, 4) counter-clockwise quads. faces : name →
+    (k, 4) outward quads or (k, 2) edges with the material on their left, every free face in
     exactly one. cut_nodes, cut_above : nodes of a fastener's cut plane and the bricks that touch
     it from above (empty without a cut).
     """
 
     nodes: NDArray[np.float64]
-    bricks: NDArray[np.int64]
+    cells: NDArray[np.int64]
     faces: dict[str, NDArray[np.int64]]
     cut_nodes: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
     cut_above: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
 
+    @property
+    def kind(self) -> Kind:
+        """What the elements are."""
+        return "brick" if self.cells.shape[1] == 8 else "quad"
+
     def volume(self) -> float:
-        """Volume of the bricks (mm³), each split into tetrahedra about its centre."""
-        p = self.nodes[self.bricks]
+        """Volume of the bricks (mm³), each split into tetrahedra about its centre; area of quads (mm²)."""
+        if self.kind == "quad":
+            d = self.nodes[self.cells[:, 2:]] - self.nodes[self.cells[:, :2]]
+            return float(np.sum(d[:, 0, 0] * d[:, 1, 1] - d[:, 0, 1] * d[:, 1, 0]) / 2)
+        p = self.nodes[self.cells]
         centre = p.mean(axis=1)
         total = 0.0
         for f in BRICK_FACES:
@@ -42,8 +57,10 @@ class VolumeMesh:
         return total
 
     def scaled_jacobians(self) -> NDArray[np.float64]:
-        """Least scaled Jacobian over the corners of each brick, shape (m,)."""
-        p = self.nodes[self.bricks]
+        """Least scaled Jacobian over the corners of each element, shape (m,)."""
+        if self.kind == "quad":
+            return scaled_jacobian(self.nodes[:, :2], self.cells)
+        p = self.nodes[self.cells]
         worst = np.full(len(p), 2.0)
         for corner, (a, b, c) in enumerate(BRICK_EDGE_NEIGHBOURS):
             u, v, w = (p[:, k] - p[:, corner] for k in (a, b, c))
@@ -53,9 +70,10 @@ class VolumeMesh:
         return worst
 
 
-def free_faces(bricks: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Outward quads that belong to one brick only, shape (k, 4)."""
-    quads = bricks[:, BRICK_FACES].reshape(-1, 4)
+def free_faces(cells: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Outward quads (k, 4) of bricks, or edges (k, 2) of quads, that belong to one element only."""
+    local = BRICK_FACES if cells.shape[1] == 8 else QUAD_EDGES
+    quads = cells[:, local].reshape(-1, local.shape[1])
     keys = np.sort(quads, axis=1)
     _, first, count = np.unique(keys, axis=0, return_index=True, return_counts=True)
     return np.asarray(quads[first[count == 1]])
@@ -70,10 +88,10 @@ def check_mesh(mesh: VolumeMesh) -> None:
     """
     jacobians = mesh.scaled_jacobians()
     if jacobians.min() <= 0:
-        x, y, z = mesh.nodes[mesh.bricks[jacobians.argmin()]].mean(axis=0)
+        x, y, z = mesh.nodes[mesh.cells[jacobians.argmin()]].mean(axis=0)
         raise MeshError(f"an element near ({x:.4g}, {y:.4g}, {z:.4g}) mm is turned inside out.")
     named = np.sort(np.vstack(list(mesh.faces.values())), axis=1)
-    free = np.sort(free_faces(mesh.bricks), axis=1)
+    free = np.sort(free_faces(mesh.cells), axis=1)
     unique, count = np.unique(named, axis=0, return_counts=True)
     if count.max() > 1:
         raise MeshError(f"{int((count > 1).sum())} element faces carry two names.")

@@ -6,7 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.contact.laws import Status
-from ulmek.core.solve.condensed import Condensed
+from ulmek.core.contact.nodes import ContactNodes
+from ulmek.core.model import Model
 from ulmek.core.solve.history import Increment
 
 Array = NDArray[np.float64]
@@ -32,23 +33,15 @@ class PairFields:
     area: Array
 
 
-def pair_fields(system: Condensed, increment: Increment, index: int) -> PairFields:
+def pair_fields(nodes: ContactNodes, increment: Increment, index: int) -> PairFields:
     """Fields of pair number ``index`` at an increment."""
-    at = system.nodes.pair == index
-    interface = system.interfaces[index]
+    at = nodes.pair == index
+    interface = increment.state.interfaces[index]
     is_open = increment.joint.status[at] == Status.OPEN
     # What the linear solver leaves on open nodes is rounding.
     traction = np.where(is_open[:, None], 0.0, increment.joint.traction[at])
     frame = interface.frame
-    relative = (interface.rows @ increment.u.ravel()).reshape(-1, 3)
-    start = system.nodes.gap[at]
-    if increment.step == 0:
-        # Overlap is resolved along the first step: what is not yet is no penetration.
-        start = np.where(start < 0, increment.time * start, start)
-    gap = relative[:, 2] + start
-    if interface.pair.enforcement == "exact":
-        # Rounding of the back-substitution is not a gap: closed nodes lie at zero by construction.
-        gap = np.where(is_open, gap, increment.joint.w[at, 2] + start)
+    gap = increment.state.gap[at]
     friction = np.einsum("nk,nkx->nx", traction[:, :2], frame[:, :2])
     status = increment.joint.status[at].copy()
     slides_freely = not interface.pair.law.has_tangents
@@ -63,7 +56,7 @@ def pair_fields(system: Condensed, increment: Increment, index: int) -> PairFiel
         status=status,
         friction=friction,
         normal=frame[:, 2],
-        area=system.nodes.area[at],
+        area=interface.area,
     )
 
 
@@ -92,11 +85,11 @@ class PairSummary:
     squeeze: float
 
 
-def summarise_pair(system: Condensed, increment: Increment, index: int) -> PairSummary:
+def summarise_pair(model: Model, nodes: ContactNodes, increment: Increment, index: int) -> PairSummary:
     """Extremes, shares and resultants of one pair."""
-    f = pair_fields(system, increment, index)
-    total = f.area.sum()
-    stiffness = system.nodes.stiffness[system.nodes.pair == index]
+    f = pair_fields(nodes, increment, index)
+    total = max(float(f.area.sum()), 1e-300)
+    stiffness = nodes.stiffness[nodes.pair == index]
 
     def share(status: Status) -> float:
         return float(f.area[f.status == status].sum() / total)
@@ -118,21 +111,24 @@ def summarise_pair(system: Condensed, increment: Increment, index: int) -> PairS
         share_sliding=share(Status.SLIDING),
         max_gap=float(f.gap.max(initial=0.0)),
         dissipated=float(increment.dissipated[index]),
-        as_one=_moved_as_one(system, increment, index, closed),
+        as_one=_moved_as_one(model, nodes, increment, index, closed),
         squeeze=float((f.pressure / stiffness).max(initial=0.0)),
     )
 
 
-def _moved_as_one(system: Condensed, increment: Increment, index: int, closed: NDArray[np.bool_]) -> float:
+def _moved_as_one(
+    model: Model, nodes: ContactNodes, increment: Increment, index: int, closed: NDArray[np.bool_]
+) -> float:
     """Share of the slip (squared, by area) that the best-fitting rigid motion explains."""
-    at = np.flatnonzero(system.nodes.pair == index)[closed]
-    frame = system.interfaces[index].frame[closed]
+    at = np.flatnonzero(nodes.pair == index)[closed]
+    interface = increment.state.interfaces[index]
+    frame = interface.frame[closed]
     slip = np.einsum("nk,nkx->nx", increment.slip[at], frame[:, :2])
-    weight = np.sqrt(system.nodes.area[at])[:, None, None]
+    weight = np.sqrt(interface.area[closed])[:, None, None]
     total = float(np.sum((weight[..., 0] * slip) ** 2))
     if total < 1e-24:
         return 0.0
-    x = system.model.nodes()[system.nodes.node[at]]
+    x = model.nodes()[nodes.node[at]]
     arm = x - x.mean(axis=0)
     extent = max(float(np.abs(arm).max()), 1e-9)
     turns = np.stack([np.cross(axis, arm) for axis in np.eye(3)], axis=2) / extent

@@ -1,68 +1,57 @@
 """Stress at nodes: Gauss values extrapolated to corners and averaged inside each body."""
 
-from dataclasses import dataclass
-
 import numpy as np
 import scipy.sparse as sp
 from numpy.typing import NDArray
 
-from ulmek.core.element import brick
+from ulmek.core.element.family import FAMILIES
+from ulmek.core.element.response import respond
 from ulmek.core.model import Model
-from ulmek.core.solve.assembly import first_like
+from ulmek.core.solve.assembly import Structure
+from ulmek.core.solve.history import Increment
 
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class _BodyRecovery:
-    """What one body needs again and again: element operators, and the average at its nodes (n, 8m)."""
-
-    operator: Array
-    average: sp.csr_matrix
-
-
 class StressRecovery:
-    """Recovers nodal stress of one model; the element operators are made once."""
+    """Recovers nodal fields of one model from Gauss points; the averages are made once."""
 
-    def __init__(self, model: Model) -> None:
-        self.model = model
-        self.offsets = model.offsets()
-        self.bodies: list[_BodyRecovery] = []
-        for i in range(len(model.bodies)):
-            first = first_like(model, i)
-            self.bodies.append(self.bodies[first] if first < i else self._prepare(i))
+    def __init__(self, structure: Structure) -> None:
+        self.structure = structure
+        self.model: Model = structure.model
+        self.offsets = self.model.offsets()
+        self.average = [self._prepare(i) for i in range(len(self.model.bodies))]
 
-    def _prepare(self, index: int) -> _BodyRecovery:
-        body = self.model.bodies[index]
-        mesh = body.mesh
-        xyz = mesh.nodes[mesh.bricks]
-        weight = np.repeat(brick.volumes(xyz), 8)
-        rows, columns = mesh.bricks.ravel(), np.arange(mesh.bricks.size)
-        average = sp.csr_matrix((weight, (rows, columns)), shape=(len(mesh.nodes), mesh.bricks.size))
+    def _prepare(self, index: int) -> sp.csr_matrix:
+        """Average at the nodes of a body (n, m·corners), weighted by element volume."""
+        mesh = self.model.bodies[index].mesh
+        xyz = mesh.nodes[mesh.cells]
+        law = self.structure.laws[index]
+        volume = respond(
+            FAMILIES[mesh.kind], law, xyz, np.zeros_like(xyz), space=self.model.space, with_tangent=False
+        ).volume.sum(axis=1)
+        weight = np.repeat(volume, mesh.cells.shape[1])
+        columns = np.arange(mesh.cells.size)
+        average = sp.csr_matrix((weight, (mesh.cells.ravel(), columns)), shape=(len(mesh.nodes), mesh.cells.size))
         total = np.asarray(average.sum(axis=1)).ravel()
-        return _BodyRecovery(
-            brick.stress_operator(xyz, body.material.stiffness()), sp.csr_matrix(sp.diags(1 / total) @ average)
+        return sp.csr_matrix(sp.diags(1 / total) @ average)
+
+    def nodal_stress(self, increment: Increment) -> tuple[Array, Array]:
+        """Stress (n_nodes, 6) MPa, order xx, yy, zz, xy, yz, zx, and equivalent plastic strain (n_nodes,)."""
+        state = increment.state
+        answer = self.structure.answer(
+            state.u.ravel(), state.internal, large=increment.large, with_tangent=False
         )
-
-    def nodal_stress(self, u: Array, shortening: Array) -> Array:
-        """Stress (n_nodes, 6) MPa, order xx, yy, zz, xy, yz, zx, weighted by element volume.
-
-        u (n_nodes, 3) mm; shortening (n_bolts,) mm: the bricks above a bolt's cut see it.
-        """
-        model = self.model
-        delta = {b.body: (value, np.array(b.axis)) for b, value in zip(model.bolts, shortening, strict=True)}
-        out = np.empty((len(u), 6))
-        for i, (body, recovery) in enumerate(zip(model.bodies, self.bodies, strict=True)):
-            mesh = body.mesh
+        stress, plastic = np.empty((self.offsets[-1], 6)), np.zeros(self.offsets[-1])
+        for i, body in enumerate(self.model.bodies):
             here = slice(self.offsets[i], self.offsets[i + 1])
-            corner = u[here][mesh.bricks]
-            if body.name in delta:
-                value, axis = delta[body.name]
-                on_cut = np.isin(mesh.bricks[mesh.cut_above], mesh.cut_nodes)
-                corner[mesh.cut_above] -= on_cut[..., None] * value * axis
-            at_corner = np.matmul(brick.EXTRAPOLATION, brick.stress(recovery.operator, corner))
-            out[here] = recovery.average @ at_corner.reshape(-1, 6)
-        return out
+            extrapolation = FAMILIES[body.mesh.kind].extrapolation
+            stress[here] = self.average[i] @ np.matmul(extrapolation, answer.stress[i]).reshape(-1, 6)
+            strain = answer.internal.material[i][..., 12]
+            if strain.any():
+                # Extrapolation may fall below zero beside the edge of the yielded zone.
+                plastic[here] = np.maximum(self.average[i] @ (strain @ extrapolation.T).ravel(), 0.0)
+        return stress, plastic
 
 
 def von_mises(stress: Array) -> Array:

@@ -10,8 +10,7 @@ from ulmek.core.model import Model
 from ulmek.core.review.balance import balance_of
 from ulmek.core.review.pair_fields import summarise_pair
 from ulmek.core.review.recover import von_mises
-from ulmek.core.solve.condensed import Condensed
-from ulmek.core.solve.history import Increment
+from ulmek.core.solve.history import Increment, Path
 
 Array = NDArray[np.float64]
 
@@ -22,7 +21,7 @@ class Summary:
 
     pairs: name → `PairSummary` as a dict, with ``yield_share``: highest von Mises stress on the
     pair's faces over the yield stress there. parts: name → max_von_mises, max_displacement,
-    yield_share (None without a yield stress), max_plastic_strain (0: materials are elastic).
+    yield_share (None without a yield stress), max_plastic_strain.
     supports: name → force, moment. bolts: name → force, shortening, stress in the shank.
     """
 
@@ -43,30 +42,30 @@ class Summary:
         return asdict(self)
 
 
-def summarise(system: Condensed, increment: Increment, stress: Array) -> Summary:
-    """Summary of one increment with its nodal ``stress`` (n_nodes, 6) MPa."""
-    model = system.model
+def summarise(path: Path, increment: Increment, stress: Array, plastic: Array) -> Summary:
+    """Summary of one increment with its nodal ``stress`` (n_nodes, 6) MPa and plastic strain (n_nodes,)."""
+    model, nodes = path.model, path.system.nodes
     mises = von_mises(stress)
     limit = _yield_at_nodes(model)
     offsets = model.offsets()
-    moved = np.linalg.norm(increment.u, axis=1)
+    moved = np.linalg.norm(increment.state.u[: offsets[-1]], axis=1)
     parts = {}
     for i, body in enumerate(model.bodies):
         here = slice(int(offsets[i]), int(offsets[i + 1]))
         parts[body.name] = {
             "max_von_mises": float(mises[here].max()),
             "max_displacement": float(moved[here].max()),
-            "max_plastic_strain": 0.0,
+            "max_plastic_strain": float(plastic[here].max()),
             "yield_share": _share(mises[here], limit[here]),
         }
     pairs = {}
     for i, pair in enumerate(model.pairs):
-        patch = np.unique(np.concatenate([system.interfaces[i].node, np.unique(model.quads(pair.side_b))]))
+        patch = np.unique(np.concatenate([increment.state.interfaces[i].node, np.unique(model.quads(pair.side_b))]))
         pairs[pair.name] = {
-            **asdict(summarise_pair(system, increment, i)),
+            **asdict(summarise_pair(model, nodes, increment, i)),
             "yield_share": _share(mises[patch], limit[patch]),
         }
-    b = balance_of(system, increment)
+    b = balance_of(path.system.constraints, model, increment)
     return Summary(
         step=increment.step,
         number=increment.number,

@@ -7,9 +7,10 @@ import numpy as np
 import scipy.linalg as la
 from numpy.typing import NDArray
 
-from ulmek.core.contact.laws import NodeLaws, Status, Trial, judge, with_overlap_share
+from ulmek.core.contact.laws import NodeLaws, Status, Trial, caught_between, judge, with_overlap_share
 from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.plain_block import PlainBlock, Special
+from ulmek.core.solve.state import BoltControl, Iteration, JointState
 
 Array = NDArray[np.float64]
 
@@ -25,46 +26,12 @@ LEAST_DRAG, MOST_DRAGS = 1e-10, 12
 LOOSE_SPRING, STIFFEST_LOOSE = 1e-12, 1e-7
 
 
-@dataclass(frozen=True)
-class JointState:
-    """A converged state at the joint.
-
-    z (m,): relative motions then bolt shortenings (mm). forces (m,): contact forces on w then
-    bolt forces (N). w, traction (n, 3): the same per contact node, t1, t2, n (mm, MPa).
-    status (n,): `Status`.
-    """
-
-    z: Array
-    forces: Array
-    w: Array
-    traction: Array
-    status: NDArray[np.int64]
-
-
-@dataclass(frozen=True)
-class Iteration:
-    """One iteration: relative change of the solution, nodes whose status changed, unknowns solved."""
-
-    number: int
-    change: float
-    status_changes: int
-    unknowns: int
-
-
-@dataclass(frozen=True)
-class BoltControl:
-    """Which bolts are force-controlled, and the wanted forces (N) or held shortenings (mm)."""
-
-    by_force: NDArray[np.bool_]
-    target: Array
-
-
 class JointSolver:
     """Solves increments on one condensed system."""
 
-    def __init__(self, system: Condensed) -> None:
+    def __init__(self, system: Condensed, released: frozenset[str] = frozenset()) -> None:
         self.system = system
-        self.all_laws = NodeLaws.of(system.nodes, system.interfaces)
+        self.all_laws = NodeLaws.of(system.nodes, system.interfaces, released)
         self.laws = self.all_laws
         self.rows = system.nodes.rows
         self.block: PlainBlock | None = None
@@ -78,7 +45,19 @@ class JointSolver:
         n, m = len(self.system.nodes.pair), len(self.system.matrix)
         touching = self.laws.gap <= 1e-6 * self._length()
         status = np.where(touching | ~self.laws.may_open, int(Status.STICKING), int(Status.OPEN))
+        status[self.laws.is_off] = Status.OPEN
         return JointState(np.zeros(m), np.zeros(m), np.zeros((n, 3)), np.zeros((n, 3)), status)
+
+    def renumbered(self, old: JointState) -> JointState:
+        """``old``, found on another condensed system with the same contact nodes, in this one's rows."""
+        n_w, n_bolts = self.system.n_w, len(self.system.model.bolts)
+        z, forces = np.zeros(n_w + n_bolts), np.zeros(n_w + n_bolts)
+        z[n_w:], forces[n_w:] = old.z[len(old.z) - n_bolts :], old.forces[len(old.forces) - n_bolts :]
+        kept = self.rows >= 0
+        z[self.rows[kept]] = old.w[kept]
+        forces[self.rows[kept]] = (old.traction * self.system.nodes.area[:, None])[kept]
+        status = np.where(self.laws.is_off, int(Status.OPEN), old.status)
+        return JointState(z, forces, old.w, old.traction, status)
 
     def _length(self) -> float:
         nodes = self.system.model.nodes()
@@ -88,19 +67,19 @@ class JointSolver:
         self,
         old: JointState,
         guess: JointState | None,
-        values: Array,
+        amounts: Array,
         bolts: BoltControl,
         *,
         most: int,
         report: Callable[[Iteration], None],
         overlap_share: float = 1.0,
     ) -> JointState | None:
-        """The state for load ``values``, or None when ``most`` iterations did not settle.
+        """The state for load ``amounts``, or None when ``most`` iterations did not settle.
 
         ``overlap_share`` of the overlap at the start is resolved. ``guess`` (an extrapolation) gives
         the first trial; without one the old status stands.
         """
-        load = self.system.loads @ values
+        load = self.system.loads @ amounts
         self.laws = with_overlap_share(self.all_laws, overlap_share)
         if guess is None:
             trial = Trial(old.status, np.zeros((len(old.w), 2)), np.ones(len(old.w)))
@@ -115,7 +94,7 @@ class JointSolver:
             if not np.all(np.isfinite(z)):
                 return None
             now = self._state(z, load, trial.status)
-            following = judge(self.laws, now.w, now.traction, old.w, old.traction)
+            following = caught_between(trial, judge(self.laws, now.w, now.traction, old.w, old.traction))
             change = self._change(before, now)
             flips = int(np.sum(following.status != trial.status))
             residual = self._slip_residual(following, now)

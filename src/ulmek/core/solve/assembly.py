@@ -1,98 +1,219 @@
-"""Global stiffness of all bodies and the columns of the bolts."""
+"""The structure: what all elements and springs answer, gathered in global numbering."""
+
+from dataclasses import dataclass
 
 import numpy as np
 import scipy.sparse as sp
+from numba import njit
 from numpy.typing import NDArray
 
-from ulmek.core.element import brick
+from ulmek.core.element.family import FAMILIES, Family
+from ulmek.core.element.response import Response, n_modes, respond
+from ulmek.core.errors import InvertedError
+from ulmek.core.material.law import INTERNAL, Law
 from ulmek.core.model import Body, Model
+from ulmek.core.solve.layout import Layout
 
 Array = NDArray[np.float64]
+Ids = NDArray[np.int64]
+
+# Elements handled at once: keeps element matrices near 100 MB.
+CHUNK = 16384
 
 
-def dofs_of(nodes: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Global unknowns of node lists (m, k): shape (m, 3k)."""
-    return (3 * nodes[..., None] + np.arange(3)).reshape(*nodes.shape[:-1], -1)
+@dataclass(frozen=True)
+class Internal:
+    """Inner state of all elements, body by body: mode amplitudes (m, k) and material values (m, g, INTERNAL)."""
+
+    modes: tuple[Array, ...]
+    material: tuple[Array, ...]
+
+    def plastic_strain(self) -> list[Array]:
+        """Equivalent plastic strain (m, g) of each body."""
+        return [values[..., 12] for values in self.material]
 
 
-def body_stiffness(body: Body) -> sp.csr_matrix:
-    """Stiffness of one body alone (3n × 3n), N/mm."""
-    xyz = body.mesh.nodes[body.mesh.bricks]
-    return _scatter(brick.stiffness(xyz, body.material.stiffness()), body.mesh.bricks, len(body.mesh.nodes))
+@dataclass(frozen=True)
+class Answer:
+    """Forces (3·n_total,) N, stiffness (None when not asked for), new inner state, and true stress (m, g, 6) per body."""
+
+    force: Array
+    stiffness: sp.csr_matrix | None
+    internal: Internal
+    stress: tuple[Array, ...]
 
 
-def _scatter(elements: Array, bricks: NDArray[np.int64], n_nodes: int) -> sp.csr_matrix:
-    dofs = dofs_of(bricks).astype(np.int32)
-    rows = np.repeat(dofs, 24, axis=1).ravel()
-    columns = np.tile(dofs, (1, 24)).ravel()
-    return sp.coo_matrix((elements.ravel(), (rows, columns)), shape=(3 * n_nodes, 3 * n_nodes)).tocsr()
+class Structure:
+    """All elements of a model; the sparse pattern is made once."""
+
+    def __init__(self, model: Model, layout: Layout) -> None:
+        self.model, self.layout = model, layout
+        self.families: list[Family] = [FAMILIES[b.mesh.kind] for b in model.bodies]
+        self.laws: list[Law] = [b.material.law() for b in model.bodies]
+        self._springs = _spring_matrix(model, layout)
+        self._pattern: tuple[Ids, Ids, list[NDArray[np.int32]]] | None = None
+
+    def start(self) -> Internal:
+        """The inner state at rest."""
+        modes, material = [], []
+        for body, family, law in zip(self.model.bodies, self.families, self.laws, strict=True):
+            m = len(body.mesh.cells)
+            modes.append(np.zeros((m, n_modes(family, law, self.model.space))))
+            material.append(np.zeros((m, len(family.rule), INTERNAL)))
+        return Internal(tuple(modes), tuple(material))
+
+    def stiffness(self) -> sp.csr_matrix:
+        """Stiffness (3·n_total)² at rest, N/mm."""
+        answer = self.answer(np.zeros(3 * self.layout.n_total), self.start(), large=False)
+        assert answer.stiffness is not None
+        return answer.stiffness
+
+    def answer(self, u: Array, before: Internal, *, large: bool, with_tangent: bool = True) -> Answer:
+        """What all elements and springs answer to displacements ``u`` (3·n_total,).
+
+        Raises
+        ------
+        InvertedError : an element is turned inside out; says where.
+        """
+        triples = u.reshape(-1, 3)
+        force = np.zeros_like(triples)
+        data = None
+        if with_tangent:
+            indptr, indices, slots = self._make_pattern()
+            data = np.zeros(9 * int(indptr[-1]))
+        modes, material, stress = [], [], []
+        for i, body in enumerate(self.model.bodies):
+            parts = []
+            for start in range(0, len(body.mesh.cells), CHUNK):
+                chunk = slice(start, start + CHUNK)
+                cells = self.layout.cells[i][chunk]
+                part = respond(
+                    self.families[i], self.laws[i], self.layout.positions[cells], triples[cells],
+                    space=self.model.space, thickness=self.model.thickness, large=large or self.laws[i].is_rubber,
+                    modes=before.modes[i][chunk], internal=before.material[i][chunk], with_tangent=with_tangent,
+                )  # fmt: skip
+                if part.faulty >= 0:
+                    raise self._inverted(body, cells[part.faulty])
+                _scatter_forces(part.force, cells, self.families[i].dim, force)
+                if data is not None:
+                    _scatter(part.tangent, cells, slots[i][chunk], indptr, self.families[i].dim, data)
+                parts.append(part)
+            modes.append(_joined(parts, "modes"))
+            material.append(_joined(parts, "internal"))
+            stress.append(_joined(parts, "stress"))
+        total = force.ravel() + self._springs @ u
+        stiffness = None if data is None else self._matrix(data)
+        return Answer(total, stiffness, Internal(tuple(modes), tuple(material)), tuple(stress))
+
+    def _inverted(self, body: Body, cell: Ids) -> InvertedError:
+        x, y, z = self.layout.positions[cell].mean(axis=0)
+        return InvertedError(
+            f"an element of '{body.name}' near ({x:.4g}, {y:.4g}, {z:.4g}) mm is turned inside out.",
+            where=f"parts/{body.name.split('#')[0]}/mesh",
+            hint="Apply the load in smaller increments, or mesh finer there.",
+        )
+
+    def _make_pattern(self) -> tuple[Ids, Ids, list[NDArray[np.int32]]]:
+        if self._pattern is None:
+            n = self.layout.n_total
+            blocks = sp.csr_matrix((n, n))
+            for cells in self.layout.cells:
+                ones = np.ones(cells.size, np.float32)
+                rows = np.repeat(np.arange(len(cells)), cells.shape[1])
+                incidence = sp.csr_matrix((ones, (rows, cells.ravel())), shape=(len(cells), n))
+                blocks = blocks + incidence.T @ incidence
+            blocks = sp.csr_matrix(blocks)
+            blocks.sort_indices()
+            indptr, indices = blocks.indptr.astype(np.int64), blocks.indices.astype(np.int64)
+            slots = [_slots(indptr, indices, cells) for cells in self.layout.cells]
+            self._pattern = indptr, indices, slots
+        return self._pattern
+
+    def _matrix(self, data: Array) -> sp.csr_matrix:
+        indptr, indices, _ = self._make_pattern()
+        count = np.diff(indptr)
+        full = np.concatenate([[0], np.cumsum(np.repeat(3 * count, 3))])
+        columns = np.empty(len(data), np.int32)
+        _expand_columns(indptr, indices, columns)
+        size = 3 * self.layout.n_total
+        matrix = sp.csr_matrix((data, columns, full), shape=(size, size))
+        return sp.csr_matrix(matrix + self._springs) if self._springs.nnz else matrix
 
 
-def assemble(model: Model) -> sp.csr_matrix:
-    """Block-diagonal stiffness of all bodies in global numbering, N/mm."""
-    made: dict[int, sp.csr_matrix] = {}
-    for i, body in enumerate(model.bodies):
-        first = first_like(model, i)
-        made[i] = made[first] if first < i else body_stiffness(body)
-    return sp.csr_matrix(sp.block_diag([made[i] for i in range(len(model.bodies))]))
+def _joined(parts: list[Response], name: str) -> Array:
+    return np.concatenate([getattr(p, name) for p in parts])
 
 
-def first_like(model: Model, index: int) -> int:
-    """The first body that differs from body ``index`` by a shift only, so that its matrices can be shared."""
-    body = model.bodies[index]
-    shape = body.mesh.nodes - body.mesh.nodes[0]
-    for i, other in enumerate(model.bodies[:index]):
-        same_mesh = other.mesh.bricks is body.mesh.bricks and other.material == body.material
-        if same_mesh and np.allclose(other.mesh.nodes - other.mesh.nodes[0], shape, rtol=0, atol=1e-9):
-            return i
-    return index
+@njit(cache=True)
+def _slots(indptr, indices, cells):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Place of node b among the neighbours of node a, for every pair of corners of every cell."""
+    m, n = cells.shape
+    out = np.empty((m, n, n), np.int32)
+    for e in range(m):
+        for a in range(n):
+            row = indices[indptr[cells[e, a]] : indptr[cells[e, a] + 1]]
+            for b in range(n):
+                out[e, a, b] = np.searchsorted(row, cells[e, b])
+    return out
 
 
-def bolt_columns(model: Model) -> tuple[sp.csc_matrix, Array, sp.csc_matrix]:
-    """Columns that shorten each bolt by 1 mm at its cut, without splitting the mesh.
-
-    The bricks above the cut see ``u − χδ`` at the cut nodes, χ the axis. Returns
-    ``C = −K_up χ`` (n_dofs, n_bolts) N/mm, ``diag = χᵀ K_up χ`` (n_bolts,), and χ itself.
-    """
-    n = 3 * len(model.nodes())
-    offsets = model.offsets()
-    columns, diagonal, directions = [], [], []
-    for bolt in model.bolts:
-        i = model.body_index(bolt.body)
-        body = model.bodies[i]
-        mesh = body.mesh
-        bricks = mesh.bricks[mesh.cut_above]
-        chi = np.zeros((len(mesh.nodes), 3))
-        chi[mesh.cut_nodes] = bolt.axis
-        up = _scatter(brick.stiffness(mesh.nodes[bricks], body.material.stiffness()), bricks, len(mesh.nodes))
-        flat = chi.ravel()
-        pulled = up @ flat
-        columns.append(_place(-pulled, int(offsets[i]), n))
-        diagonal.append(float(flat @ pulled))
-        directions.append(_place(flat, int(offsets[i]), n))
-    if not columns:
-        empty = sp.csc_matrix((n, 0))
-        return empty, np.zeros(0), empty
-    return sp.hstack(columns, format="csc"), np.array(diagonal), sp.hstack(directions, format="csc")
+@njit(cache=True)
+def _expand_columns(indptr, indices, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    at = 0
+    for a in range(len(indptr) - 1):
+        for _ in range(3):
+            for k in range(indptr[a], indptr[a + 1]):
+                for j in range(3):
+                    out[at] = 3 * indices[k] + j
+                    at += 1
 
 
-def _place(values: Array, first_node: int, n: int) -> sp.csc_matrix:
-    rows = np.flatnonzero(values)
-    return sp.csc_matrix((values[rows], (rows + 3 * first_node, np.zeros(len(rows), int))), shape=(n, 1))
+@njit(cache=True)
+def _scatter(tangent, cells, slots, indptr, dim, data):  # type: ignore[no-untyped-def] # pragma: no cover
+    m, n = cells.shape
+    for e in range(m):
+        for a in range(n):
+            first = indptr[cells[e, a]]
+            width = indptr[cells[e, a] + 1] - first
+            for i in range(dim):
+                row = 9 * first + i * 3 * width
+                for b in range(n):
+                    at = row + 3 * slots[e, a, b]
+                    for j in range(dim):
+                        data[at + j] += tangent[e, a * dim + i, b * dim + j]
 
 
-def surface_forces(nodes: Array, quads: NDArray[np.int64]) -> tuple[Array, Array]:
-    """Nodal areas (n,) mm² and nodal area vectors (n, 3) mm², outward, of a set of quads (2×2 Gauss)."""
-    area, vector = np.zeros(len(nodes)), np.zeros((len(nodes), 3))
-    p = nodes[quads]
-    g = 1 / np.sqrt(3)
-    for xi, eta in ((-g, -g), (g, -g), (g, g), (-g, g)):
-        shape = np.array([(1 - xi) * (1 - eta), (1 + xi) * (1 - eta), (1 + xi) * (1 + eta), (1 - xi) * (1 + eta)]) / 4
-        d_xi = np.array([-(1 - eta), 1 - eta, 1 + eta, -(1 + eta)]) / 4
-        d_eta = np.array([-(1 - xi), -(1 + xi), 1 + xi, 1 - xi]) / 4
-        normal = np.cross(np.einsum("n,mnx->mx", d_xi, p), np.einsum("n,mnx->mx", d_eta, p))
-        size = np.linalg.norm(normal, axis=1)
-        for k in range(4):
-            np.add.at(area, quads[:, k], shape[k] * size)
-            np.add.at(vector, quads[:, k], shape[k] * normal)
-    return area, vector
+@njit(cache=True)
+def _scatter_forces(force, cells, dim, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    m, n = cells.shape
+    for e in range(m):
+        for a in range(n):
+            for i in range(dim):
+                out[cells[e, a], i] += force[e, a * dim + i]
+
+
+def _spring_matrix(model: Model, layout: Layout) -> sp.csr_matrix:
+    """Springs and line bolts as a sparse stiffness; a line bolt runs from its head to the ghost of its foot."""
+    rows: list[dict[int, float]] = []
+    stiffness: list[float] = []
+    for spring in model.springs:
+        a = 3 * layout.handles[spring.a]
+        b = 3 * layout.handles[spring.b] if spring.b is not None else None
+        for c, k in enumerate((*spring.stiffness, *spring.turning)):
+            if k > 0:
+                rows.append({a + c: 1.0} if b is None else {a + c: 1.0, b + c: -1.0})
+                stiffness.append(k)
+    for number, bolt in enumerate(model.bolts):
+        if bolt.body is not None:
+            continue
+        assert bolt.head is not None
+        head, foot = 3 * layout.handles[bolt.head], 3 * layout.line_ghost(number)
+        rows.append({head + c: bolt.axis[c] for c in range(3)} | {foot + c: -bolt.axis[c] for c in range(3)})
+        stiffness.append(bolt.stiffness)
+    size = 3 * layout.n_total
+    entries = [(i, j, v) for i, row in enumerate(rows) for j, v in row.items()]
+    if not entries:
+        return sp.csr_matrix((size, size))
+    i, j, v = zip(*entries, strict=True)
+    stretch = sp.csr_matrix((v, (i, j)), shape=(len(rows), size))
+    return sp.csr_matrix(stretch.T @ sp.diags(stiffness) @ stretch)

@@ -16,10 +16,13 @@ import scipy.linalg as la
 import scipy.sparse as sp
 from numpy.typing import NDArray
 
-from ulmek.core.contact.interface import PairInterface, build_interface
-from ulmek.core.coupling.supports import Patterns, load_patterns
+from ulmek.core.contact.interface import PairInterface, all_rows, build_interface, widened
+from ulmek.core.contact.nodes import ContactNodes, contact_nodes
+from ulmek.core.coupling.constraints import Constraints, constrain
+from ulmek.core.coupling.loads import load_forces
 from ulmek.core.model import Model
-from ulmek.core.solve.assembly import assemble, bolt_columns
+from ulmek.core.solve.assembly import Structure
+from ulmek.core.solve.layout import Layout, lay_out
 from ulmek.core.solve.linear import SchurFactor, factor_with_kept
 
 Array = NDArray[np.float64]
@@ -40,42 +43,27 @@ class Timing:
 
 
 @dataclass(frozen=True)
-class ContactNodes:
-    """Contact nodes of all pairs one after another.
-
-    pair, node (n,): index of the pair, global node. area (n,) mm², gap (n,) mm. rows (n, 3):
-    numbers of the kept rows t1, t2, n, −1 where a row is left out (no friction, nothing free, or
-    dependent on others). stiffness (n,): E/h in N/mm³.
-    """
-
-    pair: NDArray[np.int64]
-    node: NDArray[np.int64]
-    area: Array
-    gap: Array
-    rows: NDArray[np.int64]
-    stiffness: Array
-
-
-@dataclass(frozen=True)
 class Condensed:
     """The dense system at the joint, for unknowns ``z = [w; δ]``.
 
-    matrix (m, m): forces on z per unit of z (N/mm). loads (m, n_loads): what each load at value 1
-    adds. ``a·λ = matrix z − loads·values`` gives contact forces; its δ rows the bolt forces.
+    matrix (m, m): forces on z per unit of z (N/mm). loads (m, n_loads + 1): what each load at amount 1
+    adds. ``a·λ = matrix z − loads·amounts`` gives contact forces; its δ rows the bolt forces.
+    gather (n_w, 3·n_total): the kept rows of G.
     """
 
     model: Model
+    layout: Layout
+    constraints: Constraints
+    structure: Structure
     interfaces: tuple[PairInterface, ...]
     nodes: ContactNodes
-    patterns: Patterns
+    forces: Array
     matrix: Array
     loads: Array
     stiffness: sp.csr_matrix
-    bolt_columns: sp.csc_matrix
     gather: sp.csr_matrix
     spring: Array
     factor: SchurFactor
-    free: NDArray[np.int64]
     timing: Timing
 
     @property
@@ -83,24 +71,32 @@ class Condensed:
         """Number of kept relative motions."""
         return self.gather.shape[0]
 
-    def displacements(self, z: Array, forces: Array, values: Array) -> Array:
-        """Displacements (n_nodes, 3) mm for joint unknowns, forces on z (N) and load values."""
+    def masters(self, z: Array, forces: Array, amounts: Array) -> Array:
+        """Master values (n_masters,) for joint unknowns, forces on z (N) and load amounts."""
         w, delta = z[: self.n_w], z[self.n_w :]
-        u = self.patterns.motions @ values
-        load = self.patterns.forces @ values - self.stiffness @ u
-        load -= self.gather.T @ (self.spring * (self.gather @ u))
+        c = self.constraints
+        given = c.motions @ amounts
+        u = c.matrix @ given
+        free = c.matrix[:, c.free]
+        load = free.T @ (self.forces @ amounts - self.stiffness @ u - self.gather.T @ (self.spring * (self.gather @ u)))
         spring_ends = w + forces[: self.n_w] / self.spring
         kept = np.concatenate([delta, spring_ends])
-        u[self.free] = self.factor.interior(load[self.free][:, None], kept[:, None])[:, 0]
-        return u.reshape(-1, 3)
-
-    def internal_forces(self, u: Array, delta: Array) -> Array:
-        """Forces (n_nodes, 3) N that the deformed bodies ask for at their nodes."""
-        return np.asarray(self.stiffness @ u.ravel() + self.bolt_columns @ delta).reshape(-1, 3)
+        interior = self.factor.interior(load[: len(load) - len(delta), None], kept[:, None])[:, 0]
+        given[c.free] = np.concatenate([interior, delta])
+        return given
 
 
-def condense(model: Model, *, backend: str | None = None) -> Condensed:
+def condense(
+    model: Model,
+    *,
+    structure: Structure | None = None,
+    released: frozenset[str] = frozenset(),
+    offset: Array | None = None,
+    backend: str | None = None,
+) -> Condensed:
     """Assemble, integrate all pairs, factor once, and condense to the joint.
+
+    ``released`` supports and motions do not hold. ``offset`` (n_masters,): where supports hold.
 
     Raises
     ------
@@ -109,99 +105,58 @@ def condense(model: Model, *, backend: str | None = None) -> Condensed:
     """
     timing = Timing()
     began = time.perf_counter()
-    nodes = model.nodes()
-    stiffness = assemble(model)
-    columns, diagonal, _ = bolt_columns(model)
-    patterns = load_patterns(model)
+    built = structure or Structure(model, lay_out(model))
+    layout = built.layout
+    stiffness = built.stiffness()
+    constraints = constrain(model, layout, released=released)
+    if offset is not None:
+        constraints.motions[:, -1] = np.where(constraints.held & (constraints.support_of >= 0), offset, 0.0)
+    forces = load_forces(model, layout)
     timing.assembly = time.perf_counter() - began
-    interfaces = tuple(build_interface(model, pair, nodes) for pair in model.pairs)
-    free = np.flatnonzero(~patterns.held)
-    contact, candidate = _contact_nodes(model, interfaces, free)
-    wanted = np.flatnonzero(candidate)
+    interfaces = tuple(widened(build_interface(model, pair, model.nodes()), layout.n_total) for pair in model.pairs)
+    free = sp.csr_matrix(constraints.matrix[:, constraints.free])
+    contact, wanted = contact_nodes(model, interfaces, free)
     while True:
-        gather, spring, contact_rows = _rows(interfaces, contact, wanted, stiffness.shape[0])
+        contact = contact.numbered(wanted)
+        spring = np.repeat(contact.area * contact.stiffness, 3)[wanted]
+        gather = all_rows(interfaces, stiffness.shape[0])[wanted]
         began = time.perf_counter()
-        factor = _factor(stiffness, columns, diagonal, gather, spring, free, backend)
+        factor = _factor(stiffness, gather, spring, free, len(model.bolts), backend)
         timing.factor += time.perf_counter() - began
         timing.factorizations += 1
         began = time.perf_counter()
-        nb = columns.shape[1]
+        nb = len(model.bolts)
         t = factor.schur()
         q = np.diag(spring) - t[nb:, nb:]
         dependent = _dependent(q, is_normal=wanted % 3 == 2)
         if not len(dependent):
             break
         wanted = np.delete(wanted, dependent)
-    matrix, loads = _remove_springs(t, q, spring, nb, factor, stiffness, columns, gather, patterns, free)
+    given = constraints.matrix @ constraints.motions
+    pulled = spring[:, None] * (gather @ given)
+    on_free = free.T @ (forces - stiffness @ given - gather.T @ pulled)
+    on_kept = np.vstack([on_free[on_free.shape[0] - nb :], pulled])
+    if len(on_kept):
+        on_kept = on_kept + factor.condense(np.ascontiguousarray(on_free[: on_free.shape[0] - nb]))
+    matrix, loads = _remove_springs(t, q, spring, nb, on_kept)
     timing.condense = time.perf_counter() - began
     return Condensed(
-        model,
-        interfaces,
-        contact_rows,
-        patterns,
-        matrix,
-        loads,
-        stiffness,
-        columns,
-        gather,
-        spring,
-        factor,
-        free,
-        timing,
-    )
+        model, layout, constraints, built, interfaces, contact, forces, matrix, loads, stiffness, gather, spring,
+        factor, timing,
+    )  # fmt: skip
 
 
-def _contact_nodes(
-    model: Model, interfaces: tuple[PairInterface, ...], free: NDArray[np.int64]
-) -> tuple[ContactNodes, NDArray[np.bool_]]:
-    """All contact nodes, and which of their rows t1, t2, n the laws need and the supports leave free."""
-    if not interfaces:
-        none = np.zeros(0, np.int64)
-        empty = np.zeros(0)
-        return ContactNodes(none, none, empty, empty, np.zeros((0, 3), np.int64), empty), np.zeros(0, bool)
-    needed, stiffness = [], []
-    for f in interfaces:
-        size = abs(f.rows[:, free]).max(axis=1).toarray().ravel()
-        row = np.tile([f.pair.law.has_tangents, f.pair.law.has_tangents, True], len(f.node))
-        needed.append(row & (size > 1e-9))
-        young = model.bodies[model.body_index(f.pair.side_a[0].body)].material.young
-        stiffness.append(np.full(len(f.node), young / f.size))
-    pair = np.repeat(np.arange(len(interfaces)), [len(f.node) for f in interfaces])
-    contact = ContactNodes(
-        pair=pair,
-        node=np.concatenate([f.node for f in interfaces]),
-        area=np.concatenate([f.area for f in interfaces]),
-        gap=np.concatenate([f.gap for f in interfaces]),
-        rows=np.full((len(pair), 3), -1),
-        stiffness=np.concatenate(stiffness),
-    )
-    return contact, np.concatenate(needed)
-
-
-def _rows(
-    interfaces: tuple[PairInterface, ...], contact: ContactNodes, wanted: NDArray[np.int64], n_dofs: int
-) -> tuple[sp.csr_matrix, Array, ContactNodes]:
-    """Kept rows of G, their springs a·E/h, and the contact nodes with row numbers."""
-    numbers = np.full(3 * len(contact.pair), -1)
-    numbers[wanted] = np.arange(len(wanted))
-    spring = np.repeat(contact.area * contact.stiffness, 3)[wanted]
-    gather = sp.vstack([f.rows for f in interfaces], format="csr")[wanted] if interfaces else sp.csr_matrix((0, n_dofs))
-    kept = ContactNodes(
-        contact.pair, contact.node, contact.area, contact.gap, numbers.reshape(-1, 3), contact.stiffness
-    )
-    return gather, spring, kept
-
-
-def _factor(stiffness, columns, diagonal, gather, spring, free, backend) -> SchurFactor:  # type: ignore[no-untyped-def]
-    n_w = gather.shape[0]
+def _factor(
+    stiffness: sp.csr_matrix, gather: sp.csr_matrix, spring: Array, free: sp.csr_matrix, n_kept: int,
+    backend: str | None,
+) -> SchurFactor:  # fmt: skip
     tied = sp.diags(spring)
-    stretched = gather[:, free]
-    block = stiffness[free][:, free] + stretched.T @ tied @ stretched
-    coupling = sp.hstack([columns[free], -(stretched.T @ tied)], format="csr")
-    kept = sp.block_diag([sp.diags(diagonal), tied], format="csr") if n_w + len(diagonal) else sp.csr_matrix((0, 0))
-    blocks: Any = [[block, coupling], [coupling.T, kept]]
-    matrix = sp.csr_matrix(sp.bmat(blocks)) if kept.shape[0] else block.tocsr()
-    return factor_with_kept(matrix, n_w + len(diagonal), backend=backend)
+    stretched = gather @ free
+    block = free.T @ stiffness @ free + stretched.T @ tied @ stretched
+    coupling = -(stretched.T @ tied)
+    blocks: Any = [[block, coupling], [coupling.T, tied]]
+    matrix = sp.csr_matrix(sp.bmat(blocks)) if len(spring) else sp.csr_matrix(block)
+    return factor_with_kept(matrix, n_kept + len(spring), backend=backend)
 
 
 def _dependent(q: Array, *, is_normal: NDArray[np.bool_]) -> NDArray[np.int64]:
@@ -220,26 +175,10 @@ def _dependent(q: Array, *, is_normal: NDArray[np.bool_]) -> NDArray[np.int64]:
     return np.sort(pivots[rank:] - 1)
 
 
-def _remove_springs(
-    t: Array,
-    q: Array,
-    spring: Array,
-    nb: int,
-    factor: SchurFactor,
-    stiffness: sp.csr_matrix,
-    columns: sp.csc_matrix,
-    gather: sp.csr_matrix,
-    patterns: Patterns,
-    free: NDArray[np.int64],
-) -> tuple[Array, Array]:
-    n_w, n_loads = len(spring), patterns.forces.shape[1]
-    motions = patterns.motions
-    on_u = patterns.forces - stiffness @ motions - gather.T @ (spring[:, None] * (gather @ motions))
-    on_kept = np.vstack([-(columns.T @ motions), spring[:, None] * (gather @ motions)])
-    if nb + n_w:
-        on_kept = on_kept + factor.condense(np.ascontiguousarray(on_u[free]))
+def _remove_springs(t: Array, q: Array, spring: Array, nb: int, on_kept: Array) -> tuple[Array, Array]:
+    n_w = len(spring)
     matrix = np.zeros((n_w + nb, n_w + nb))
-    loads = np.zeros((n_w + nb, n_loads))
+    loads = np.zeros((n_w + nb, on_kept.shape[1]))
     matrix[n_w:, n_w:], loads[n_w:] = t[:nb, :nb], on_kept[:nb]
     if n_w:
         inverse = _spd_inverse(q)

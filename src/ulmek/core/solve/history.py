@@ -8,11 +8,15 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.contact.interface import PairInterface
 from ulmek.core.contact.laws import Status
-from ulmek.core.errors import NotConvergedError
+from ulmek.core.contact.nodes import ContactNodes
+from ulmek.core.coupling.constraints import Constraints
+from ulmek.core.errors import InvertedError, LooseError, NotConvergedError
 from ulmek.core.model import Model, Step
-from ulmek.core.solve.active_set import BoltControl, Iteration, JointSolver, JointState
-from ulmek.core.solve.condensed import Condensed
+from ulmek.core.solve.assembly import Structure
+from ulmek.core.solve.condensed import Timing
+from ulmek.core.solve.state import BoltControl, Iteration, JointState, State
 
 Array = NDArray[np.float64]
 
@@ -28,18 +32,17 @@ RUNAWAY = 2.0
 class Increment:
     """A converged increment.
 
-    time: 0…1 within the step. values (n_loads,): load values (N, MPa, mm). u (n_nodes, 3) mm.
-    joint: contact state. bolt_force, shortening (n_bolts,): N, mm. slid (n_contact, 2) mm: net
-    tangential motion while closed, slid_path (n_contact,) mm its length, slip the part of this
-    increment. dissipated (n_pairs,) N·mm so far. contact_force (n_nodes, 3) N on the bodies.
+    time: 0…1 within the step. values (n_loads,): load values (N, MPa, mm). bolt_force, shortening
+    (n_bolts,): N, mm. slid (n_contact, 2) mm: net tangential motion while closed, slid_path
+    (n_contact,) mm its length, slip the part of this increment. dissipated (n_pairs,) N·mm so far.
+    large: large motion is followed.
     """
 
     step: int
     number: int
     time: float
     values: Array
-    u: Array
-    joint: JointState
+    state: State
     bolt_force: Array
     shortening: Array
     slid: Array
@@ -47,6 +50,12 @@ class Increment:
     slip: Array
     dissipated: Array
     iterations: int
+    large: bool
+
+    @property
+    def joint(self) -> JointState:
+        """Contact state."""
+        return self.state.joint
 
 
 @dataclass
@@ -71,12 +80,52 @@ class Listener(Protocol):
     def converged(self, increment: Increment) -> None: ...
 
 
+class JointSystem(Protocol):
+    """What every path can say of its contact nodes, constraints and elements."""
+
+    @property
+    def nodes(self) -> ContactNodes: ...
+
+    @property
+    def constraints(self) -> Constraints: ...
+
+    @property
+    def structure(self) -> Structure: ...
+
+
+class Path(Protocol):
+    """A way of solution: the condensed or the full one."""
+
+    name: str
+    model: Model
+    timing: Timing
+
+    @property
+    def system(self) -> JointSystem: ...
+
+    def start(self) -> State: ...
+
+    def begin_step(self, step: Step, state: State) -> State: ...
+
+    def solve(
+        self,
+        old: State,
+        guess: JointState | None,
+        amounts: Array,
+        bolts: BoltControl,
+        *,
+        most: int,
+        report: Callable[[Iteration], None],
+        overlap_share: float,
+        seconds: float,
+    ) -> State | None: ...
+
+
 @dataclass
 class _Progress:
     """What is carried from increment to increment."""
 
-    state: JointState
-    u: Array
+    state: State
     values: Array
     bolt_force: Array
     shortening: Array
@@ -89,7 +138,7 @@ class _Progress:
 
 
 def solve_history(
-    system: Condensed, listener: Listener, *, clock: Callable[[], float] = time.perf_counter
+    path: Path, listener: Listener, *, clock: Callable[[], float] = time.perf_counter
 ) -> list[StepRecord]:
     """Run all steps; every converged increment is handed to ``listener``.
 
@@ -98,12 +147,11 @@ def solve_history(
     NotConvergedError : an increment below the least allowed did not converge; the increments
         handed on before stay good. StoppedError, from the listener.
     """
-    model, solver = system.model, JointSolver(system)
-    n_bolts, n_contact = len(model.bolts), len(system.nodes.pair)
-    rest = solver.start()
+    model = path.model
+    state = path.start()
+    n_bolts, n_contact = len(model.bolts), len(state.joint.status)
     now = _Progress(
-        state=rest,
-        u=np.zeros((len(model.nodes()), 3)),
+        state=state,
         values=np.zeros(len(model.loads)),
         bolt_force=np.zeros(n_bolts),
         shortening=np.zeros(n_bolts),
@@ -115,20 +163,20 @@ def solve_history(
         listener.step_began(index, step)
         now.records.append(StepRecord(step.name))
         began = clock()
-        _run_step(system, solver, index, step, now, listener)
-        system.timing.contact += clock() - began
+        now.state = path.begin_step(step, now.state)
+        _run_step(path, index, step, now, listener)
+        path.timing.contact += clock() - began
     return now.records
 
 
-def _run_step(
-    system: Condensed, solver: JointSolver, index: int, step: Step, now: _Progress, listener: Listener
-) -> None:
-    names = [load.name for load in system.model.loads]
+def _run_step(path: Path, index: int, step: Step, now: _Progress, listener: Listener) -> None:
+    model = path.model
+    names = [load.name for load in model.loads]
     start = now.values.copy()
     end = np.array([step.loads.get(n, v) for n, v in zip(names, start, strict=True)])
-    by_force = np.array([b.name in step.preloads for b in system.model.bolts], bool)
+    by_force = np.array([b.name in step.preloads for b in model.bolts], bool)
     force_start = now.bolt_force.copy()
-    force_end = np.array([step.preloads.get(b.name, 0.0) for b in system.model.bolts])
+    force_end = np.array([step.preloads.get(b.name, 0.0) for b in model.bolts])
     plan, record = step.increments, now.records[-1]
     reached, size = 0.0, plan.start
     now.previous = None
@@ -144,22 +192,27 @@ def _run_step(
             listener.iterated(index, at, iteration)
 
         guess = _extrapolate(now, size)
-        found = solver.solve(
-            now.state,
-            guess,
-            values,
-            BoltControl(by_force, target),
-            most=MOST_ITERATIONS,
-            report=hear,
-            overlap_share=time_now if index == 0 else 1.0,
-        )
+        trouble = ""
+        try:
+            found = path.solve(
+                now.state,
+                guess,
+                model.amounts(values),
+                BoltControl(by_force, target),
+                most=MOST_ITERATIONS,
+                report=hear,
+                overlap_share=time_now if index == 0 else 1.0,
+                seconds=size * step.dynamics.duration if step.dynamics is not None else 0.0,
+            )
+        except (InvertedError, LooseError) as error:
+            found, trouble = None, error.message
         record.iterations += len(taken)
-        if found is not None and _runs_away(system, found):
+        if found is not None and not step.large and _runs_away(model, found.joint):
             found = None
         if found is None:
-            size = _halve(system, step, index, now, reached, size, listener)
+            size = _halve(path, step, index, now, reached, size, listener, trouble)
             continue
-        _accept(system, now, found, index, time_now, values, size, len(taken), listener)
+        _accept(path, now, found, index, time_now, values, size, len(taken), listener)
         record.increments += 1
         reached = time_now
         if len(taken) <= EASY_ITERATIONS:
@@ -176,7 +229,7 @@ def _extrapolate(now: _Progress, size: float) -> JointState | None:
     if now.previous is None:
         return None
     earlier, last_size = now.previous
-    r, a = size / last_size, now.state
+    r, a = size / last_size, now.state.joint
 
     def ahead(x: Array, y: Array) -> Array:
         return y + r * (y - x)
@@ -190,32 +243,32 @@ def _extrapolate(now: _Progress, size: float) -> JointState | None:
     )
 
 
-def _runs_away(system: Condensed, state: JointState) -> bool:
-    extent = float(np.ptp(system.model.nodes(), axis=0).max())
+def _runs_away(model: Model, state: JointState) -> bool:
+    extent = float(np.ptp(model.nodes(), axis=0).max())
     return bool(np.abs(state.w).max(initial=0.0) > RUNAWAY * extent)
 
 
 def _halve(
-    system: Condensed, step: Step, index: int, now: _Progress, reached: float, size: float, listener: Listener
+    path: Path, step: Step, index: int, now: _Progress, reached: float, size: float, listener: Listener, trouble: str
 ) -> float:
     now.records[-1].cutbacks += 1
     listener.cut_back(index, reached, size / 2)
     if size / 2 >= step.increments.least:
         return size / 2
     raise NotConvergedError(
-        f"step '{step.name}' stopped at {reached:.1%}: {_why(system.model, system, now)}",
+        f"step '{step.name}' stopped at {reached:.1%}: {trouble or _why(path, now)}",
         where=f"steps/{step.name}",
         hint="Reduce the load, raise friction or preload, hold the part, or allow smaller increments.",
     )
 
 
-def _why(model: Model, system: Condensed, now: _Progress) -> str:
-    for i, pair in enumerate(model.pairs):
-        here = system.nodes.pair == i
-        closed = here & (now.state.status != Status.OPEN)
-        area = system.nodes.area
-        slides = here & (now.state.status == Status.SLIDING)
-        if closed.any() and area[slides].sum() > 0.95 * area[closed].sum():
+def _why(path: Path, now: _Progress) -> str:
+    nodes, joint = path.system.nodes, now.state.joint
+    for i, pair in enumerate(path.model.pairs):
+        here = nodes.pair == i
+        closed = here & (joint.status != Status.OPEN)
+        slides = here & (joint.status == Status.SLIDING)
+        if closed.any() and nodes.area[slides].sum() > 0.95 * nodes.area[closed].sum():
             return f"pair '{pair.name}' slides away, and no equilibrium holds it beyond this load."
         if pair.law.may_open and not closed.any() and now.number > 0:
             return f"pair '{pair.name}' has come apart and nothing else holds the load."
@@ -223,9 +276,9 @@ def _why(model: Model, system: Condensed, now: _Progress) -> str:
 
 
 def _accept(
-    system: Condensed,
+    path: Path,
     now: _Progress,
-    found: JointState,
+    found: State,
     index: int,
     time_now: float,
     values: Array,
@@ -233,18 +286,20 @@ def _accept(
     iterations: int,
     listener: Listener,
 ) -> None:
-    n_w, old = system.n_w, now.state
-    u = system.displacements(found.z, found.forces, values)
-    closed = (found.status != Status.OPEN) & (old.status != Status.OPEN)
-    moved = (tangential_motion(system, u) - tangential_motion(system, now.u)) * closed[:, None]
-    slid = np.where((found.status == Status.STICKING)[:, None] & resists_sliding(system)[:, None], 0.0, moved)
-    work = -np.einsum("ij,ij->i", found.traction[:, :2], slid) * system.nodes.area
-    now.previous = (old, size)
-    now.state, now.u, now.values = found, u, values
-    now.bolt_force, now.shortening = found.forces[n_w:], found.z[n_w:]
+    old, n_bolts = now.state, len(path.model.bolts)
+    closed = (found.joint.status != Status.OPEN) & (old.joint.status != Status.OPEN)
+    moved = tangential_motion(found.interfaces, (found.u - old.u).ravel()) * closed[:, None]
+    holds = (found.joint.status == Status.STICKING) & resists_sliding(found.interfaces, path.system.nodes.pair)
+    slid = np.where(holds[:, None], 0.0, moved)
+    area = np.concatenate([f.area for f in found.interfaces]) if found.interfaces else np.zeros(0)
+    work = -np.einsum("ij,ij->i", found.joint.traction[:, :2], slid) * area
+    now.previous = (old.joint, size)
+    now.state, now.values = found, values
+    n_w = len(found.joint.z) - n_bolts
+    now.bolt_force, now.shortening = found.joint.forces[n_w:], found.joint.z[n_w:]
     now.slid = now.slid + slid
     now.slid_path = now.slid_path + np.hypot(slid[:, 0], slid[:, 1])
-    now.dissipated = now.dissipated + np.bincount(system.nodes.pair, work, minlength=len(system.model.pairs))
+    now.dissipated = now.dissipated + np.bincount(path.system.nodes.pair, work, minlength=len(path.model.pairs))
     now.number += 1
     listener.converged(
         Increment(
@@ -252,8 +307,7 @@ def _accept(
             number=now.number,
             time=time_now,
             values=values,
-            u=u,
-            joint=found,
+            state=found,
             bolt_force=now.bolt_force,
             shortening=now.shortening,
             slid=now.slid,
@@ -261,18 +315,19 @@ def _accept(
             slip=slid,
             dissipated=now.dissipated,
             iterations=iterations,
+            large=path.model.steps[index].large,
         )
     )
 
 
-def tangential_motion(system: Condensed, u: Array) -> Array:
+def tangential_motion(interfaces: tuple[PairInterface, ...], u: Array) -> Array:
     """Relative tangential motion (n_contact, 2) mm of A against B, also where no row is kept."""
-    if not system.interfaces:
+    if not interfaces:
         return np.zeros((0, 2))
-    return np.concatenate([(f.rows @ u.ravel()).reshape(-1, 3)[:, :2] for f in system.interfaces])
+    return np.concatenate([(f.rows @ u).reshape(-1, 3)[:, :2] for f in interfaces])
 
 
-def resists_sliding(system: Condensed) -> NDArray[np.bool_]:
+def resists_sliding(interfaces: tuple[PairInterface, ...], pair: NDArray[np.int64]) -> NDArray[np.bool_]:
     """Contact nodes (n_contact,) whose pair resists sliding."""
-    flags = [f.pair.law.has_tangents for f in system.interfaces]
-    return np.array(flags, bool)[system.nodes.pair] if flags else np.zeros(0, bool)
+    flags = [f.pair.law.has_tangents for f in interfaces]
+    return np.array(flags, bool)[pair] if flags else np.zeros(0, bool)

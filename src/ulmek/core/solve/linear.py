@@ -66,29 +66,76 @@ def _refuse_singular() -> LooseError:
     )
 
 
-class _Pardiso:
+class _Mkl:
+    """One matrix in MKL PARDISO, one-based compressed rows; ``kind`` is its mtype."""
+
+    def __init__(self, matrix: sp.csr_matrix, kind: int, options: tuple[tuple[int, int], ...]) -> None:
+        self.n, self.kind = matrix.shape[0], kind
+        self._perm = np.zeros(self.n, np.int32)
+        self._pt = np.zeros(64, np.int64)
+        self._iparm = np.zeros(64, np.int32)
+        for index, value in options:
+            self._iparm[index] = value
+        self._lib = _mkl().libmkl
+        self._set(matrix)
+
+    def _set(self, matrix: sp.csr_matrix) -> None:
+        self._a = matrix.data
+        self._ia = (matrix.indptr + 1).astype(np.int32)
+        self._ja = (matrix.indices + 1).astype(np.int32)
+
+    def _call(self, phase: int, b: Array, x: Array) -> None:
+        def integer(value: int) -> Any:
+            return ctypes.byref(ctypes.c_int32(value))
+
+        def pointer(array: NDArray[Any], kind: Any) -> Any:
+            return array.ctypes.data_as(ctypes.POINTER(kind))
+
+        error = ctypes.c_int32(0)
+        self._lib.pardiso(
+            pointer(self._pt, ctypes.c_int64),
+            integer(1),
+            integer(1),
+            integer(self.kind),
+            integer(phase),
+            integer(self.n),
+            pointer(self._a, ctypes.c_double),
+            pointer(self._ia, ctypes.c_int32),
+            pointer(self._ja, ctypes.c_int32),
+            pointer(self._perm, ctypes.c_int32),
+            integer(b.shape[1] if b.ndim == 2 else 1),
+            pointer(self._iparm, ctypes.c_int32),
+            integer(0),
+            pointer(b, ctypes.c_double),
+            pointer(x, ctypes.c_double),
+            ctypes.byref(error),
+        )
+        if error.value == -4:
+            raise _refuse_singular()
+        if error.value != 0:
+            raise SolveError(f"the linear solver gave up with error {error.value}.", hint="Use a smaller model.")
+
+    def __del__(self) -> None:
+        # At interpreter exit the modules are gone and the memory goes with the process.
+        if hasattr(self, "_lib") and not sys.is_finalizing():
+            self._call(-1, np.zeros(1), np.zeros(1))
+
+
+class _Pardiso(_Mkl):
     """MKL PARDISO, mtype 2, with ``iparm[35] = 1`` (Schur complement) after findings on contact."""
 
     backend = "pardiso"
 
     def __init__(self, matrix: sp.csr_matrix, n_kept: int) -> None:
         n = matrix.shape[0]
-        self.n, self.n_kept = n, n_kept
+        self.n_kept = n_kept
         # PARDISO stops at the zero pivots of a kept block that floats: lift it, and lower S after.
         lift = float(matrix.diagonal().max())
         shift = np.concatenate([np.zeros(n - n_kept), np.full(n_kept, lift)])
         upper = sp.triu(matrix + sp.diags(shift), format="csr")
         upper.sort_indices()
-        self._a = upper.data
-        self._ia = (upper.indptr + 1).astype(np.int32)
-        self._ja = (upper.indices + 1).astype(np.int32)
-        self._perm = np.zeros(n, np.int32)
+        super().__init__(upper, 2, ((0, 1), (1, 2), (9, 8), (17, -1), (34, 0), (35, int(n_kept > 0))))
         self._perm[n - n_kept :] = 1
-        self._pt = np.zeros(64, np.int64)
-        self._iparm = np.zeros(64, np.int32)
-        for index, value in ((0, 1), (1, 2), (9, 8), (17, -1), (34, 0), (35, int(n_kept > 0))):
-            self._iparm[index] = value
-        self._lib = _mkl().libmkl
         schur = np.zeros((max(n_kept, 1), max(n_kept, 1)))
         self._call(12, np.zeros(n), schur)
         self._schur = ((schur + schur.T) / 2)[:n_kept, :n_kept] - lift * np.eye(n_kept)
@@ -113,42 +160,6 @@ class _Pardiso:
         x = np.zeros_like(b, order="F")
         self._call(phase, b, x)
         return x
-
-    def _call(self, phase: int, b: Array, x: Array) -> None:
-        def integer(value: int) -> Any:
-            return ctypes.byref(ctypes.c_int32(value))
-
-        def pointer(array: NDArray[Any], kind: Any) -> Any:
-            return array.ctypes.data_as(ctypes.POINTER(kind))
-
-        error = ctypes.c_int32(0)
-        self._lib.pardiso(
-            pointer(self._pt, ctypes.c_int64),
-            integer(1),
-            integer(1),
-            integer(2),
-            integer(phase),
-            integer(self.n),
-            pointer(self._a, ctypes.c_double),
-            pointer(self._ia, ctypes.c_int32),
-            pointer(self._ja, ctypes.c_int32),
-            pointer(self._perm, ctypes.c_int32),
-            integer(b.shape[1] if b.ndim == 2 else 1),
-            pointer(self._iparm, ctypes.c_int32),
-            integer(0),
-            pointer(b, ctypes.c_double),
-            pointer(x, ctypes.c_double),
-            ctypes.byref(error),
-        )
-        if error.value == -4:
-            raise _refuse_singular()
-        if error.value != 0:
-            raise SolveError(f"the linear solver gave up with error {error.value}.", hint="Use a smaller model.")
-
-    def __del__(self) -> None:
-        # At interpreter exit the modules are gone and the memory goes with the process.
-        if hasattr(self, "_lib") and not sys.is_finalizing():
-            self._call(-1, np.zeros(1), np.zeros(1))
 
 
 class _SuperLu:
@@ -182,3 +193,90 @@ class _SuperLu:
 
     def interior(self, load: Array, kept: Array) -> Array:
         return np.asarray(self._lu.solve(load - self._coupling @ kept))
+
+
+# Residual, relative to the right-hand side, above which a solution is not believed.
+WRONG = 1e-6
+
+
+class GeneralSolver:
+    """Solves sparse systems one after another, unsymmetric or indefinite; analyses a new pattern only."""
+
+    def __init__(self, *, backend: str | None = None) -> None:
+        self.backend = "pardiso" if backend != "superlu" and _mkl() is not None else "superlu"
+        self.factorizations = 0
+        self._engine: _MklGeneral | None = None
+
+    def solve(self, matrix: sp.csr_matrix, right: Array, *, symmetric: bool) -> Array:
+        """Solution of ``matrix x = right`` (n,).
+
+        Raises
+        ------
+        LooseError : the matrix is singular.
+        """
+        self.factorizations += 1
+        if self.backend == "superlu":
+            try:
+                return np.asarray(splu(sp.csc_matrix(matrix)).solve(right))
+            except RuntimeError as error:
+                raise _refuse_singular() from error
+        matrix.sort_indices()
+        kept = self._engine
+        if kept is None or not kept.fits(matrix, symmetric=symmetric):
+            self._engine = kept = _MklGeneral(matrix, symmetric=symmetric)
+            fresh = True
+        else:
+            kept.refill(matrix)
+            fresh = False
+        x = kept.solve(right)
+        if _is_wrong(matrix, x, right) and not fresh:
+            # Pivots chosen for other values: choose them anew.
+            self._engine = kept = _MklGeneral(matrix, symmetric=symmetric)
+            x = kept.solve(right)
+        if _is_wrong(matrix, x, right):
+            raise _refuse_singular()
+        return x
+
+
+def _is_wrong(matrix: sp.csr_matrix, x: Array, right: Array) -> bool:
+    if not np.all(np.isfinite(x)):
+        return True
+    left = np.abs(matrix @ x - right).max(initial=0.0)
+    size = np.abs(right).max(initial=0.0) + np.abs(matrix.data).max() * np.abs(x).max(initial=0.0)
+    return bool(left > WRONG * size)
+
+
+class _MklGeneral(_Mkl):
+    """PARDISO with scaling and weighted matching, which zero diagonals of contact rows need."""
+
+    def __init__(self, matrix: sp.csr_matrix, *, symmetric: bool) -> None:
+        self.symmetric = symmetric
+        self._pattern = matrix.indptr, matrix.indices
+        options = ((0, 1), (1, 2), (7, 2), (9, 8 if symmetric else 13), (10, 1), (12, 1), (34, 0))
+        super().__init__(self._stored(matrix), -2 if symmetric else 11, options)
+        self._call(11, np.zeros(self.n), np.zeros(self.n))
+        self._call(22, np.zeros(self.n), np.zeros(self.n))
+
+    def _stored(self, matrix: sp.csr_matrix) -> sp.csr_matrix:
+        if not self.symmetric:
+            return matrix
+        upper = sp.csr_matrix(sp.triu(matrix, format="csr"))
+        upper.sort_indices()
+        return upper
+
+    def fits(self, matrix: sp.csr_matrix, *, symmetric: bool) -> bool:
+        """Whether the analysis made for this pattern serves ``matrix``."""
+        indptr, indices = self._pattern
+        same_size = symmetric == self.symmetric and len(indices) == len(matrix.indices)
+        return same_size and np.array_equal(indptr, matrix.indptr) and np.array_equal(indices, matrix.indices)
+
+    def refill(self, matrix: sp.csr_matrix) -> None:
+        """Factor other values of the same pattern."""
+        self._a = self._stored(matrix).data
+        self._call(22, np.zeros(self.n), np.zeros(self.n))
+
+    def solve(self, right: Array) -> Array:
+        """Back-substitution for one right-hand side (n,)."""
+        x = np.zeros(self.n)
+        self._call(33, np.array(right, float), x)
+        return x

@@ -1,0 +1,283 @@
+"""Linear constraints by elimination: ghosts of cut nodes, handles, links, and what is held.
+
+The masters are all triples plus one shortening per bolt. ``u = A m``: rows of masters are unit
+rows; a rigid handle's face nodes, an averaging handle, a linked handle and a ghost are combinations of
+others. In large motion the rows of rigid handles follow the turn θ: ``u = u_h + (R(θ) − 1) r``.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+import scipy.sparse as sp
+from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
+
+from ulmek.core.coupling.surface import facet_sums
+from ulmek.core.errors import InputError
+from ulmek.core.model import Handle, Load, Model
+from ulmek.core.solve.layout import Layout
+
+Array = NDArray[np.float64]
+Ids = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Constraints:
+    """How all triples follow from the masters in one step.
+
+    held (n_masters,): masters whose motion is given. support_of (n_masters,): index of the support that
+    holds it, −1 when none. motions (n_masters, n_loads + 1): mm or rad per unit of a load's amount; the
+    last column is where supports hold that took hold after something had moved.
+    free: numbers of the free masters, shortenings of the bolts last. rigid: (motion triple, nodes) of
+    every rigid handle.
+    """
+
+    layout: Layout
+    matrix: sp.csr_matrix
+    held: NDArray[np.bool_]
+    support_of: Ids
+    motions: Array
+    free: Ids
+    n_kept: int
+    rigid: tuple[tuple[int, Ids], ...]
+    settle: sp.csr_matrix
+
+    def expand(self, masters: Array, *, large: bool) -> Array:
+        """Displacements (3·n_total,) for master values."""
+        u = np.asarray(self.matrix @ masters)
+        if not large or not self.rigid:
+            return u
+        triples = u.reshape(-1, 3)
+        for handle, nodes in self.rigid:
+            arm = self.layout.positions[nodes] - self.layout.positions[handle]
+            turn = Rotation.from_rotvec(triples[handle + 1]).as_matrix()
+            triples[nodes] = triples[handle] + arm @ turn.T - arm
+        return triples.ravel()
+
+    def tangent(self, masters: Array, *, large: bool) -> sp.csr_matrix:
+        """∂u/∂masters (3·n_total, n_masters)."""
+        if not large or not self.rigid:
+            return self.matrix
+        rows = self.settle.tolil(copy=True)
+        for handle, nodes in self.rigid:
+            arm = self.layout.positions[nodes] - self.layout.positions[handle]
+            theta = masters[3 * handle + 3 : 3 * handle + 6]
+            turned = arm @ Rotation.from_rotvec(theta).as_matrix().T
+            _couple_rigid(rows, handle, nodes, turned, _spin_of_vector(theta))
+        return _resolved(sp.csr_matrix(rows))
+
+
+def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozenset()) -> Constraints:
+    """Constraints of one step, in which the supports and motions named in ``released`` do not act.
+
+    Raises
+    ------
+    InputError : the same node is held or led in contradictory ways.
+    """
+    n, n_bolts = 3 * layout.n_total, len(model.bolts)
+    rows = sp.lil_matrix(sp.eye(n, n + n_bolts))
+    led = np.zeros(n, bool)
+    _add_ghosts(model, layout, rows, led)
+    rigid = []
+    for handle in model.handles:
+        if handle.faces and handle.kind == "averaging":
+            _average(model, layout, handle, rows, led)
+    _add_links(model, layout, rows, led)
+    settle = rows.copy()
+    for handle in model.handles:
+        if handle.faces and handle.kind == "rigid":
+            nodes = np.unique(model.quads(handle.faces))
+            _lead(layout, nodes, handle.name, led)
+            first = layout.handles[handle.name]
+            _couple_rigid(rows, first, nodes, layout.positions[nodes] - np.array(handle.at), np.eye(3))
+            rigid.append((first, nodes))
+    held, support_of = np.zeros(n + n_bolts, bool), np.full(n + n_bolts, -1)
+    motions = np.zeros((n + n_bolts, len(model.loads) + 1))
+    held[:n] = led
+    _hold_supports(model, layout, released, led, held, support_of)
+    for index, load in enumerate(model.loads):
+        if load.prescribes and load.name not in released:
+            _move(model, layout, load, led, held, support_of, motions[:, index])
+    if model.space != "solid":
+        _hold_out_of_plane(layout, held)
+    free = np.flatnonzero(~held)
+    held[:n] &= ~led
+    matrix = _resolved(sp.csr_matrix(rows))
+    _check_led_supports(model, released, led, held, matrix)
+    return Constraints(
+        layout, matrix, held, support_of, motions, free, n_bolts, tuple(rigid), sp.csr_matrix(settle)
+    )
+
+
+def _resolved(rows: sp.csr_matrix) -> sp.csr_matrix:
+    """Rows in terms of masters alone: a led triple may follow another that is led itself."""
+    n = rows.shape[0]
+    square = sp.vstack([rows, sp.hstack([sp.csr_matrix((rows.shape[1] - n, n)), sp.eye(rows.shape[1] - n)])]).tocsr()
+    out = rows
+    for _ in range(4):
+        following = sp.csr_matrix(out @ square)
+        difference = abs(following - out)
+        out = following
+        if difference.nnz == 0 or difference.max() < 1e-14:
+            break
+    return out
+
+
+def _lead(layout: Layout, triples: Ids, name: str, led: NDArray[np.bool_], components: Ids | None = None) -> None:
+    dofs = (3 * triples[:, None] + (np.arange(3) if components is None else components)).ravel()
+    if led[dofs].any():
+        raise InputError(
+            f"'{name}' leads {int(led[dofs].sum() + 2) // 3} nodes that something else leads already.",
+            where=f"handles/{name}",
+            hint="Let the faces of rigid handles have no nodes in common.",
+        )
+    led[dofs] = True
+
+
+def _add_ghosts(model: Model, layout: Layout, rows: sp.lil_matrix, led: NDArray[np.bool_]) -> None:
+    n = 3 * layout.n_total
+    for k, (node, bolt) in enumerate(zip(layout.ghost_of.tolist(), layout.ghost_bolt.tolist(), strict=True)):
+        ghost = layout.n_nodes + k
+        for c in range(3):
+            dof = 3 * ghost + c
+            rows[dof, dof] = 0.0
+            if node >= 0:
+                rows[dof, 3 * node + c] = 1.0
+            rows[dof, n + bolt] = -model.bolts[bolt].axis[c]
+            led[dof] = True
+
+
+def _couple_rigid(rows: sp.lil_matrix, handle: int, nodes: Ids, arms: Array, spin: Array) -> None:
+    """Rows ``δu = δu_h + ω × r`` with ``ω = spin δθ``."""
+    for node, r in zip(nodes.tolist(), arms, strict=True):
+        cross = -np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]]) @ spin
+        for c in range(3):
+            dof = 3 * node + c
+            rows[dof, dof] = 0.0
+            rows[dof, 3 * handle + c] = 1.0
+            for d in range(3):
+                if cross[c, d] != 0.0:
+                    rows[dof, 3 * handle + 3 + d] = cross[c, d]
+
+
+def _spin_of_vector(theta: Array) -> Array:
+    """T(θ) with ``ω = T δθ`` for the rotation vector θ (Cardona and Géradin 1988)."""
+    angle = float(np.linalg.norm(theta))
+    k = np.array([[0, -theta[2], theta[1]], [theta[2], 0, -theta[0]], [-theta[1], theta[0], 0]])
+    if angle < 1e-6:
+        return np.eye(3) + k / 2
+    return np.asarray(
+        np.eye(3) + (1 - np.cos(angle)) / angle**2 * k + (angle - np.sin(angle)) / angle**3 * (k @ k)
+    )
+
+
+def _average(model: Model, layout: Layout, handle: Handle, rows: sp.lil_matrix, led: NDArray[np.bool_]) -> None:
+    """The handle's six components as the best rigid motion of its faces, weighted by area."""
+    area, _ = facet_sums(model, model.quads(handle.faces))
+    nodes = np.flatnonzero(area > 0)
+    weight = area[nodes] / area.sum()
+    arm = layout.positions[nodes] - np.array(handle.at)
+    cross = np.zeros((len(nodes), 3, 3))
+    for k in range(3):
+        cross[:, :, k] = np.cross(np.eye(3)[k], arm)
+    rigid = np.concatenate([np.broadcast_to(np.eye(3), cross.shape), cross], axis=2)
+    gram = np.einsum("n,nci,ncj->ij", weight, rigid, rigid)
+    fit = np.einsum("ij,ncj,n->inc", np.linalg.pinv(gram, rcond=1e-12), rigid, weight)
+    first = layout.handles[handle.name]
+    _lead(layout, np.array([first, first + 1]), handle.name, led)
+    for i in range(6):
+        dof = 3 * first + i
+        rows[dof, dof] = 0.0
+        for node, row in zip(nodes.tolist(), fit[i], strict=True):
+            rows[dof, 3 * node : 3 * node + 3] = row
+
+
+def _add_links(model: Model, layout: Layout, rows: sp.lil_matrix, led: NDArray[np.bool_]) -> None:
+    for link in model.links:
+        a, b = layout.handles[link.a], layout.handles[link.b]
+        r = layout.positions[b] - layout.positions[a]
+        cross = -np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]])
+        chosen = np.flatnonzero(link.components)
+        _lead(layout, np.array([b]), link.name, led, chosen)
+        for c in chosen.tolist():
+            rows[3 * b + c, 3 * b + c] = 0.0
+            rows[3 * b + c, 3 * a + c] = 1.0
+            if c < 3:
+                for d in range(3):
+                    if cross[c, d] != 0.0:
+                        rows[3 * b + c, 3 * a + 3 + d] = cross[c, d]
+
+
+def _hold_supports(
+    model: Model, layout: Layout, released: frozenset[str], led: NDArray[np.bool_], held: NDArray[np.bool_],
+    support_of: Ids,
+) -> None:  # fmt: skip
+    for index, support in enumerate(model.supports):
+        if support.name in released:
+            continue
+        if support.handle is not None:
+            first = 3 * layout.handles[support.handle]
+            dofs = first + np.flatnonzero([*support.components, *support.turns])
+        else:
+            at = np.unique(model.quads(support.faces))
+            dofs = (3 * at[:, None] + np.flatnonzero(support.components)).ravel()
+        if support.handle is None:
+            dofs = dofs[~led[dofs]]
+        elif led[dofs].any():
+            raise InputError(
+                f"the support '{support.name}' holds a handle that follows its faces or another handle.",
+                where=f"supports/{support.name}",
+                hint="Make the handle a rigid one, or hold what it follows.",
+            )
+        support_of[dofs[~held[dofs]]] = index
+        held[dofs] = True
+
+
+def _check_led_supports(
+    model: Model, released: frozenset[str], led: NDArray[np.bool_], held: NDArray[np.bool_], matrix: sp.csr_matrix
+) -> None:
+    """Nodes that a rigid handle leads may lie in a support only when the handle itself is held that way."""
+    for support in model.supports:
+        if support.handle is not None or support.name in released:
+            continue
+        at = np.unique(model.quads(support.faces))
+        dofs = (3 * at[:, None] + np.flatnonzero(support.components)).ravel()
+        rows = matrix[dofs[led[dofs]]]
+        if len(rows.indices) and np.any(~held[rows.indices] & (np.abs(rows.data) > 1e-12)):
+            raise InputError(
+                f"the support '{support.name}' holds nodes of a rigid handle that may move that way.",
+                where=f"supports/{support.name}",
+                hint="Hold the handle the same way, or leave its nodes out of the support.",
+            )
+
+
+def _move(
+    model: Model, layout: Layout, load: Load, led: NDArray[np.bool_], held: NDArray[np.bool_], support_of: Ids,
+    motion: Array,
+) -> None:  # fmt: skip
+    direction = np.array(load.direction)
+    component = int(np.argmax(np.abs(direction)))
+    if abs(abs(direction[component]) - np.linalg.norm(direction)) > 1e-9:
+        raise InputError(
+            f"the {load.kind} '{load.name}' is not along a coordinate axis.",
+            where=f"loads/{load.name}/direction",
+            hint="Give one axis; use two for two directions.",
+        )
+    if load.handle is not None:
+        dofs = np.array([3 * layout.handles[load.handle] + component + (3 if load.kind == "rotation" else 0)])
+    else:
+        dofs = 3 * np.unique(model.quads(load.faces)) + component
+    taken = (held[dofs] & (support_of[dofs] >= 0)) | led[dofs]
+    if taken.any():
+        raise InputError(
+            f"the {load.kind} '{load.name}' moves {int(taken.sum())} nodes that are held or led the same way.",
+            where=f"loads/{load.name}",
+            hint="Free that component of the support, move the handle, or choose another face.",
+        )
+    held[dofs] = True
+    motion[dofs] = np.sign(direction[component])
+
+
+def _hold_out_of_plane(layout: Layout, held: NDArray[np.bool_]) -> None:
+    moves, turns = np.flatnonzero(~layout.is_turn), np.flatnonzero(layout.is_turn)
+    held[np.concatenate([3 * moves + 2, 3 * turns, 3 * turns + 1])] = True

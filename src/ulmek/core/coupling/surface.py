@@ -1,0 +1,51 @@
+"""Integrals over faces: nodal areas and outward area vectors of quads and of edges of plane sections."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.model import Model
+
+Array = NDArray[np.float64]
+
+
+def facet_sums(model: Model, facets: NDArray[np.int64], nodes: Array | None = None) -> tuple[Array, Array]:
+    """Nodal areas (n,) mm² and nodal area vectors (n, 3) mm², outward, of facets (2×2 or 2 Gauss points).
+
+    Edges of plane studies count with the thickness, those of axisymmetric ones with the full turn.
+    """
+    at = model.nodes() if nodes is None else nodes
+    if facets.shape[1] == 4:
+        return _quads(at, facets)
+    return _edges(at, facets, thickness=model.thickness, turned=model.space == "axisymmetric")
+
+
+def _quads(nodes: Array, quads: NDArray[np.int64]) -> tuple[Array, Array]:
+    area, vector = np.zeros(len(nodes)), np.zeros((len(nodes), 3))
+    p = nodes[quads]
+    g = 1 / np.sqrt(3)
+    for xi, eta in ((-g, -g), (g, -g), (g, g), (-g, g)):
+        shape = np.array([(1 - xi) * (1 - eta), (1 + xi) * (1 - eta), (1 + xi) * (1 + eta), (1 - xi) * (1 + eta)]) / 4
+        d_xi = np.array([-(1 - eta), 1 - eta, 1 + eta, -(1 + eta)]) / 4
+        d_eta = np.array([-(1 - xi), -(1 + xi), 1 + xi, 1 - xi]) / 4
+        normal = np.cross(np.einsum("n,mnx->mx", d_xi, p), np.einsum("n,mnx->mx", d_eta, p))
+        size = np.linalg.norm(normal, axis=1)
+        for k in range(4):
+            np.add.at(area, quads[:, k], shape[k] * size)
+            np.add.at(vector, quads[:, k], shape[k] * normal)
+    return area, vector
+
+
+def _edges(nodes: Array, edges: NDArray[np.int64], *, thickness: float, turned: bool) -> tuple[Array, Array]:
+    area, vector = np.zeros(len(nodes)), np.zeros((len(nodes), 3))
+    along = nodes[edges[:, 1]] - nodes[edges[:, 0]]
+    # The material lies left of an edge, so outward is to its right.
+    outward = np.column_stack([along[:, 1], -along[:, 0], np.zeros(len(edges))])
+    length = np.linalg.norm(along, axis=1)
+    for xi in (-1 / np.sqrt(3), 1 / np.sqrt(3)):
+        shape = np.array([1 - xi, 1 + xi]) / 2
+        radius = nodes[edges][:, :, 0] @ shape
+        width = 2 * np.pi * radius if turned else np.full(len(edges), thickness)
+        for k in range(2):
+            np.add.at(area, edges[:, k], shape[k] * length / 2 * width)
+            np.add.at(vector, edges[:, k], (shape[k] * width / 2)[:, None] * outward)
+    return area, vector

@@ -1,0 +1,395 @@
+"""What elements answer to displacements: nodal forces, tangent stiffness and stress, element by element.
+
+One kernel for all families, spaces and materials. Strain is that of Green and Lagrange in large
+motion, the infinitesimal one otherwise. Incompatible modes after Taylor, Beresford and Wilson
+(1976) are added to the strain with their mean removed (Wilson and Ibrahimbegovic 1990), so that
+the patch test holds for any shape; in large motion they enhance the Green strain, so a rigid turn
+gives none. Plane stress is plane strain with a free thickness strain at every Gauss point. Nearly
+incompressible rubber takes its pressure from the mean dilatation (Nagtegaal, Parks and Rice 1974).
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+
+from ulmek.core.element.family import Family
+from ulmek.core.material.law import INTERNAL, Law, stress_at
+
+Array = NDArray[np.float64]
+Space = Literal["solid", "plane-strain", "plane-stress", "axisymmetric"]
+SPACES: tuple[Space, ...] = ("solid", "plane-strain", "plane-stress", "axisymmetric")
+_PLANE_STRESS, _AXISYMMETRIC = 2, 3
+# Newton steps for the modes of one yielding element; 3 to 6 are usual.
+MOST_MODE_STEPS = 20
+
+
+@dataclass(frozen=True)
+class Response:
+    """Answer of m elements with n nodes, g Gauss points, k modes.
+
+    force (m, n·d) N; tangent (m, n·d, n·d) N/mm (empty when not asked for); stress (m, g, 6) MPa,
+    true (Cauchy) stress in large motion; modes (m, k); internal (m, g, INTERNAL); volume (m, g)
+    mm³ of each Gauss point; faulty: first element that is turned inside out, −1 when none.
+    """
+
+    force: Array
+    tangent: Array
+    stress: Array
+    modes: Array
+    internal: Array
+    volume: Array
+    faulty: int
+
+
+def n_modes(family: Family, law: Law, space: Space) -> int:
+    """Number of mode amplitudes of one element."""
+    if law.is_rubber:
+        return 0
+    free_thickness = len(family.rule) if space == "plane-stress" else 0
+    return family.modes.shape[1] * family.dim + free_thickness
+
+
+def respond(
+    family: Family,
+    law: Law,
+    xyz: Array,
+    u: Array,
+    *,
+    space: Space,
+    thickness: float = 1.0,
+    large: bool = False,
+    modes: Array | None = None,
+    internal: Array | None = None,
+    with_tangent: bool = True,
+) -> Response:
+    """Answer of elements with corners ``xyz`` (m, n, 3) mm to displacements ``u`` (m, n, 3) mm.
+
+    ``modes`` and ``internal`` are those of the last converged increment (none at the start).
+    """
+    m, n = xyz.shape[:2]
+    g, dim = len(family.rule), family.dim
+    k, nd = n_modes(family, law, space), n * family.dim
+    start_modes = np.zeros((m, k)) if modes is None else modes
+    start_internal = np.zeros((m, g, INTERNAL)) if internal is None else internal
+    out = Response(
+        force=np.zeros((m, nd)),
+        tangent=np.zeros((m if with_tangent else 1, nd, nd)),
+        stress=np.zeros((m, g, 6)),
+        modes=np.zeros((m, k)),
+        internal=np.zeros((m, g, INTERNAL)),
+        volume=np.zeros((m, g)),
+        faulty=-1,
+    )
+    bad = np.zeros(m, np.bool_)
+    _respond_all(
+        np.ascontiguousarray(xyz[..., :dim]), np.ascontiguousarray(u[..., :dim]), start_modes, start_internal,
+        family.shape, family.gradient, family.centre_gradient, family.rule, family.modes,
+        SPACES.index(space), thickness, law.number, law.hooke, law.constants, law.table, large, with_tangent,
+        out.force, out.tangent, out.stress, out.modes, out.internal, out.volume, bad,
+    )  # fmt: skip
+    faulty = int(np.argmax(bad)) if bad.any() else -1
+    return Response(out.force, out.tangent, out.stress, out.modes, out.internal, out.volume, faulty)
+
+
+@njit(cache=True, parallel=True)
+def _respond_all(  # type: ignore[no-untyped-def] # pragma: no cover
+    xyz, u, modes, internal, shape, local, local0, rule, mode_local, space, thickness, law, hooke, constants, table,
+    large, with_tangent, force, tangent, stress, modes_out, internal_out, volume, bad,
+):  # fmt: skip
+    for e in prange(len(xyz)):
+        bad[e] = _respond_one(
+            xyz[e], u[e], modes[e], internal[e], shape, local, local0, rule, mode_local, space, thickness, law, hooke,
+            constants, table, large, with_tangent, force[e], tangent[np.int64(e) % len(tangent)], stress[e], modes_out[e],
+            internal_out[e], volume[e],
+        )  # fmt: skip
+
+
+@njit(cache=True)
+def _inverse(a, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Inverse of a 2×2 or 3×3 matrix into ``out``; gives the determinant."""
+    if len(a) == 2:
+        det = a[0, 0] * a[1, 1] - a[0, 1] * a[1, 0]
+        out[0, 0], out[0, 1] = a[1, 1] / det, -a[0, 1] / det
+        out[1, 0], out[1, 1] = -a[1, 0] / det, a[0, 0] / det
+        return det
+    c0 = a[1, 1] * a[2, 2] - a[1, 2] * a[2, 1]
+    c1 = a[1, 2] * a[2, 0] - a[1, 0] * a[2, 2]
+    c2 = a[1, 0] * a[2, 1] - a[1, 1] * a[2, 0]
+    det = a[0, 0] * c0 + a[0, 1] * c1 + a[0, 2] * c2
+    out[0, 0], out[1, 0], out[2, 0] = c0 / det, c1 / det, c2 / det
+    out[0, 1] = (a[0, 2] * a[2, 1] - a[0, 1] * a[2, 2]) / det
+    out[1, 1] = (a[0, 0] * a[2, 2] - a[0, 2] * a[2, 0]) / det
+    out[2, 1] = (a[0, 1] * a[2, 0] - a[0, 0] * a[2, 1]) / det
+    out[0, 2] = (a[0, 1] * a[1, 2] - a[0, 2] * a[1, 1]) / det
+    out[1, 2] = (a[0, 2] * a[1, 0] - a[0, 0] * a[1, 2]) / det
+    out[2, 2] = (a[0, 0] * a[1, 1] - a[0, 1] * a[1, 0]) / det
+    return det
+
+
+@njit(cache=True)
+def _eliminate(a, b):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Solve ``a x = b`` for all columns of b in place, by Gauss with row pivots; False when a is singular."""
+    n = len(a)
+    for k in range(n):
+        pivot = k
+        for i in range(k + 1, n):
+            if abs(a[i, k]) > abs(a[pivot, k]):
+                pivot = i
+        if not abs(a[pivot, k]) > 0.0:
+            return False
+        if pivot != k:
+            for j in range(n):
+                a[k, j], a[pivot, j] = a[pivot, j], a[k, j]
+            for j in range(b.shape[1]):
+                b[k, j], b[pivot, j] = b[pivot, j], b[k, j]
+        for i in range(k + 1, n):
+            factor = a[i, k] / a[k, k]
+            if factor != 0.0:
+                for j in range(k + 1, n):
+                    a[i, j] -= factor * a[k, j]
+                for j in range(b.shape[1]):
+                    b[i, j] -= factor * b[k, j]
+    for k in range(n - 1, -1, -1):
+        for j in range(b.shape[1]):
+            value = b[k, j]
+            for i in range(k + 1, n):
+                value -= a[k, i] * b[i, j]
+            b[k, j] = value / a[k, k]
+    return True
+
+
+@njit(cache=True)
+def _geometry(xyz, shape, local, local0, rule, mode_local, space, thickness, gradient, hoop, weight, mode_gradient):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Gradients of shape functions and modes and the volume of every Gauss point; False when folded."""
+    n_gauss, n, dim = local.shape
+    jacobian, inverse, inverse0 = np.zeros((dim, dim)), np.zeros((dim, dim)), np.zeros((dim, dim))
+    for a in range(n):
+        for i in range(dim):
+            for j in range(dim):
+                jacobian[i, j] += local0[a, i] * xyz[a, j]
+    det0 = _inverse(jacobian, inverse0)
+    fine = det0 > 0
+    for g in range(n_gauss):
+        jacobian[:] = 0.0
+        radius = 0.0
+        for a in range(n):
+            radius += shape[g, a] * xyz[a, 0]
+            for i in range(dim):
+                for j in range(dim):
+                    jacobian[i, j] += local[g, a, i] * xyz[a, j]
+        det = _inverse(jacobian, inverse)
+        fine = fine and det > 0
+        weight[g] = rule[g] * det * thickness
+        if space == _AXISYMMETRIC:
+            weight[g] = rule[g] * det * 2 * np.pi * radius
+            for a in range(n):
+                hoop[g, a] = shape[g, a] / radius
+        for a in range(n):
+            for j in range(dim):
+                gradient[g, a, j] = 0.0
+                for i in range(dim):
+                    gradient[g, a, j] += inverse[j, i] * local[g, a, i]
+        for k in range(mode_gradient.shape[1]):
+            for j in range(dim):
+                mode_gradient[g, k, j] = 0.0
+                for i in range(dim):
+                    mode_gradient[g, k, j] += inverse0[j, i] * mode_local[g, k, i] * det0 / det
+    total = weight.sum()
+    for k in range(mode_gradient.shape[1]):
+        for j in range(dim):
+            mean = 0.0
+            for g in range(n_gauss):
+                mean += weight[g] * mode_gradient[g, k, j]
+            for g in range(n_gauss):
+                mode_gradient[g, k, j] -= mean / total
+    return fine
+
+
+@njit(cache=True)
+def _strain_rows(gradient, hoop, f, space, rows):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Rows (6, n·dim) of strain per displacement for deformation gradient ``f`` (identity: small)."""
+    n, dim = gradient.shape
+    for a in range(n):
+        for c in range(dim):
+            j = a * dim + c
+            rows[0, j] = f[c, 0] * gradient[a, 0]
+            rows[1, j] = f[c, 1] * gradient[a, 1]
+            rows[3, j] = f[c, 0] * gradient[a, 1] + f[c, 1] * gradient[a, 0]
+            if dim == 3:
+                rows[2, j] = f[c, 2] * gradient[a, 2]
+                rows[4, j] = f[c, 1] * gradient[a, 2] + f[c, 2] * gradient[a, 1]
+                rows[5, j] = f[c, 2] * gradient[a, 0] + f[c, 0] * gradient[a, 2]
+        if space == _AXISYMMETRIC:
+            rows[2, a * dim] = f[2, 2] * hoop[a]
+
+
+@njit(cache=True)
+def _strain(h, large, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Strain (6,) of displacement gradient ``h``, shears in engineering form."""
+    for r, i, j in ((0, 0, 0), (1, 1, 1), (2, 2, 2), (3, 0, 1), (4, 1, 2), (5, 2, 0)):
+        value = h[i, j] + h[j, i]
+        if large:
+            value += h[0, i] * h[0, j] + h[1, i] * h[1, j] + h[2, i] * h[2, j]
+        out[r] = value / 2 if r < 3 else value
+
+
+@njit(cache=True)
+def _respond_one(  # type: ignore[no-untyped-def] # pragma: no cover
+    xyz, u, modes, internal, shape, local, local0, rule, mode_local, space, thickness, law, hooke, constants, table,
+    large, with_tangent, force, tangent, stress, modes_out, internal_out, volume,
+):  # fmt: skip
+    n_gauss, n, dim = local.shape
+    nd, nk, n_inc = n * dim, len(modes), mode_local.shape[1]
+    gradient, hoop = np.empty((n_gauss, n, dim)), np.zeros((n_gauss, n))
+    mode_gradient = np.empty((n_gauss, n_inc, dim))
+    if not _geometry(
+        xyz, shape, local, local0, rule, mode_local, space, thickness, gradient, hoop, volume, mode_gradient
+    ):
+        return True
+    identity, no_hoop = np.eye(3), np.zeros(n_inc)
+    f, det_f, base = np.empty((n_gauss, 3, 3)), np.ones(n_gauss), np.empty((n_gauss, 6))
+    rows, mode_rows = np.zeros((n_gauss, 6, nd)), np.zeros((n_gauss, 6, nk))
+    h, dummy = np.zeros((3, 3)), np.empty((3, 3))
+    for g in range(n_gauss):
+        h[:] = 0.0
+        for a in range(n):
+            for c in range(dim):
+                for d in range(dim):
+                    h[c, d] += u[a, c] * gradient[g, a, d]
+            h[2, 2] += u[a, 0] * hoop[g, a]
+        _strain(h, large, base[g])
+        f[g] = identity + h if large else identity
+        _strain_rows(gradient[g], hoop[g], f[g], space, rows[g])
+        if nk > 0:
+            _strain_rows(mode_gradient[g], no_hoop, identity, 0, mode_rows[g])
+            if space == _PLANE_STRESS:
+                mode_rows[g, 2, n_inc * dim + g] = 1.0
+        if large:
+            # Plane stress: the thickness strain is a mode, so the area change alone is checked.
+            det_f[g] = _inverse(f[g], dummy)
+            if det_f[g] <= 0:
+                return True
+    dilatation = 0.0
+    if law == 2:
+        dilatation = (volume * det_f).sum() / volume.sum() - 1.0
+    tangents = np.empty((n_gauss, 6, 6))
+    k_aa, amplitude = np.zeros((nk, nk)), modes.copy()
+    residual = np.zeros(nk)
+    for step in range(MOST_MODE_STEPS):
+        size = 0.0
+        residual[:] = 0.0
+        k_aa[:] = 0.0
+        for g in range(n_gauss):
+            strain = base[g] + mode_rows[g] @ amplitude if nk > 0 else base[g].copy()
+            stress_at(law, hooke, constants, table, strain, dilatation, internal[g], internal_out[g], stress[g],
+                      tangents[g])  # fmt: skip
+            if nk > 0:
+                weighted = volume[g] * stress[g]
+                for i in range(nk):
+                    for r in range(6):
+                        residual[i] += mode_rows[g, r, i] * weighted[r]
+                        size += abs(mode_rows[g, r, i] * weighted[r])
+                d_m = tangents[g] @ mode_rows[g]
+                for i in range(nk):
+                    for r in range(6):
+                        b = mode_rows[g, r, i] * volume[g]
+                        if b != 0.0:
+                            for j in range(nk):
+                                k_aa[i, j] += b * d_m[r, j]
+        if nk == 0 or (step > 0 and (law == 0 or np.abs(residual).sum() <= 1e-12 * size)):
+            break
+        if not _eliminate(k_aa, residual.reshape(-1, 1)):
+            return True
+        amplitude -= residual
+    modes_out[:] = amplitude
+    for g in range(n_gauss):
+        for i in range(nd):
+            for r in range(6):
+                force[i] += volume[g] * rows[g, r, i] * stress[g, r]
+    if with_tangent:
+        if not _add_tangent(gradient, hoop, volume, rows, mode_rows, stress, tangents, k_aa, space, large, tangent):
+            return True
+        if law == 2:
+            _add_dilatation(f, det_f, volume, rows, constants[2], tangent)
+    if large:
+        for g in range(n_gauss):
+            _push_forward(f[g], det_f[g], stress[g])
+    return False
+
+
+@njit(cache=True)
+def _add_tangent(gradient, hoop, volume, rows, mode_rows, stress, tangents, k_aa, space, large, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
+    n_gauss, n, dim = gradient.shape
+    nd, nk = rows.shape[2], mode_rows.shape[2]
+    k_au = np.zeros((nk, nd))
+    for g in range(n_gauss):
+        db = tangents[g] @ rows[g]
+        for i in range(nd):
+            for r in range(6):
+                b = rows[g, r, i] * volume[g]
+                if b != 0.0:
+                    for j in range(nd):
+                        tangent[i, j] += b * db[r, j]
+        for i in range(nk):
+            for r in range(6):
+                b = mode_rows[g, r, i] * volume[g]
+                if b != 0.0:
+                    for j in range(nd):
+                        k_au[i, j] += b * db[r, j]
+        if large:
+            s = stress[g]
+            for a in range(n):
+                ga = gradient[g, a]
+                for b in range(n):
+                    gb = gradient[g, b]
+                    both = s[0] * ga[0] * gb[0] + s[1] * ga[1] * gb[1] + s[3] * (ga[0] * gb[1] + ga[1] * gb[0])
+                    if dim == 3:
+                        both += s[2] * ga[2] * gb[2] + s[4] * (ga[1] * gb[2] + ga[2] * gb[1])
+                        both += s[5] * (ga[2] * gb[0] + ga[0] * gb[2])
+                    for c in range(dim):
+                        tangent[a * dim + c, b * dim + c] += volume[g] * both
+                    if space == _AXISYMMETRIC:
+                        tangent[a * dim, b * dim] += volume[g] * s[2] * hoop[g, a] * hoop[g, b]
+    if nk > 0:
+        solved = k_au.copy()
+        if not _eliminate(k_aa, solved):
+            return False
+        for r in range(nk):
+            for i in range(nd):
+                b = k_au[r, i]
+                for j in range(nd):
+                    tangent[i, j] -= b * solved[r, j]
+    return True
+
+
+@njit(cache=True)
+def _add_dilatation(f, det_f, volume, rows, bulk, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
+    """``κ/V h hᵀ`` with ``h = ∂v/∂u``: stiffness of the mean dilatation."""
+    nd = rows.shape[2]
+    h, inverse, cauchy = np.zeros(nd), np.empty((3, 3)), np.empty(6)
+    for g in range(len(volume)):
+        c = f[g].T @ f[g]
+        _inverse(c, inverse)
+        cauchy[0], cauchy[1], cauchy[2] = inverse[0, 0], inverse[1, 1], inverse[2, 2]
+        cauchy[3], cauchy[4], cauchy[5] = inverse[0, 1], inverse[1, 2], inverse[2, 0]
+        for i in range(nd):
+            for r in range(6):
+                h[i] += volume[g] * det_f[g] * rows[g, r, i] * cauchy[r]
+    for i in range(nd):
+        for j in range(nd):
+            tangent[i, j] += bulk / volume.sum() * h[i] * h[j]
+
+
+@njit(cache=True)
+def _push_forward(f, det_f, s):  # type: ignore[no-untyped-def] # pragma: no cover
+    """True stress ``F S Fᵀ / det F`` in place of the second Piola–Kirchhoff stress."""
+    full = np.empty((3, 3))
+    full[0, 0], full[1, 1], full[2, 2] = s[0], s[1], s[2]
+    full[0, 1] = full[1, 0] = s[3]
+    full[1, 2] = full[2, 1] = s[4]
+    full[2, 0] = full[0, 2] = s[5]
+    true = f @ full @ f.T / det_f
+    s[0], s[1], s[2], s[3], s[4], s[5] = true[0, 0], true[1, 1], true[2, 2], true[0, 1], true[1, 2], true[2, 0]

@@ -1,0 +1,1 @@
+"""Hand checks: closed forms beside computed values, each with its source."""

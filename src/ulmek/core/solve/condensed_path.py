@@ -1,0 +1,120 @@
+"""The condensed path as a stepper: states of elastic parts in small motion, found at the joint."""
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.contact.interface import all_rows
+from ulmek.core.contact.laws import Status
+from ulmek.core.model import Model, Step
+from ulmek.core.solve.active_set import JointSolver
+from ulmek.core.solve.condensed import Condensed, Timing, condense
+from ulmek.core.solve.state import BoltControl, Iteration, JointState, State
+
+Array = NDArray[np.float64]
+
+
+class CondensedPath:
+    """Solves increments on condensed systems; a new one is made only when a step changes what is held."""
+
+    name = "condensed"
+
+    def __init__(self, model: Model, *, backend: str | None = None) -> None:
+        self.model, self.backend = model, backend
+        self.timing = Timing()
+        self.system: Condensed
+        self.solver: JointSolver
+        self._released: frozenset[str] = model.steps[0].released if model.steps else frozenset()
+        self._condense(None)
+        self._at_rest = self.system.structure.start()
+
+    def _condense(self, offset: Array | None) -> None:
+        built = self.system.structure if hasattr(self, "system") else None
+        self.system = condense(
+            self.model, structure=built, released=self._released, offset=offset, backend=self.backend
+        )
+        self.solver = JointSolver(self.system, self._released)
+        for name in ("assembly", "factor", "condense", "factorizations"):
+            setattr(self.timing, name, getattr(self.timing, name) + getattr(self.system.timing, name))
+
+    @property
+    def unknowns(self) -> int:
+        """Free unknowns."""
+        return len(self.system.constraints.free)
+
+    @property
+    def joint_unknowns(self) -> int:
+        """Relative motions and shortenings."""
+        return len(self.system.matrix)
+
+    @property
+    def solver_name(self) -> str:
+        """Linear solver in use."""
+        return self.system.factor.backend
+
+    def start(self) -> State:
+        """The state at rest."""
+        system = self.system
+        zero = np.zeros(3 * system.layout.n_total + len(self.model.bolts))
+        return self._complete(self.solver.start(), zero, self.model.amounts(np.zeros(len(self.model.loads))), 1.0)
+
+    def begin_step(self, step: Step, state: State) -> State:
+        """Prepare for a step: condense anew when it releases or holds something else than the one before."""
+        if step.released == self._released:
+            return state
+        held = {s.name for s in self.model.supports} | {ld.name for ld in self.model.loads if ld.prescribes}
+        changes = (step.released ^ self._released) & held
+        self._released = step.released
+        if changes:
+            self._condense(state.masters)
+        else:
+            self.solver = JointSolver(self.system, step.released)
+        return State(**{**vars(state), "joint": self.solver.renumbered(state.joint)})
+
+    def solve(
+        self,
+        old: State,
+        guess: JointState | None,
+        amounts: Array,
+        bolts: BoltControl,
+        *,
+        most: int,
+        report: Callable[[Iteration], None],
+        overlap_share: float,
+        seconds: float,
+    ) -> State | None:
+        """The state for ``amounts`` of the loads, None when ``most`` iterations did not settle."""
+        del seconds
+        found = self.solver.solve(
+            old.joint, guess, amounts, bolts, most=most, report=report, overlap_share=overlap_share
+        )
+        if found is None:
+            return None
+        return self._complete(found, self.system.masters(found.z, found.forces, amounts), amounts, overlap_share)
+
+    def _complete(self, joint: JointState, masters: Array, amounts: Array, overlap_share: float) -> State:
+        system = self.system
+        u = system.constraints.expand(masters, large=False)
+        relative = (all_rows(system.interfaces, len(u)) @ u).reshape(-1, 3)[:, 2]
+        start = system.nodes.gap
+        start = np.where(start < 0, overlap_share * start, start)
+        gap = relative + start
+        closed = (joint.status != Status.OPEN) & (system.nodes.rows[:, 2] >= 0)
+        # Rounding of the back-substitution is not a gap: at the joint, closed nodes are exact.
+        gap = np.where(closed, joint.w[:, 2] + start, gap)
+        rest = np.zeros(len(masters))
+        contact = system.gather.T @ joint.forces[: system.n_w]
+        return State(
+            joint=joint,
+            masters=masters,
+            u=u.reshape(-1, 3),
+            internal=self._at_rest,
+            inside=(system.stiffness @ u).reshape(-1, 3),
+            applied=(system.forces @ amounts).reshape(-1, 3),
+            contact=np.asarray(contact).reshape(-1, 3),
+            gap=gap,
+            interfaces=system.interfaces,
+            velocity=rest,
+            acceleration=rest,
+        )

@@ -1,0 +1,436 @@
+"""The full path: Newton on everything at once, for yielding, rubber, large motion and inertia.
+
+Unknowns of one iteration: increments of the free masters, and all contact forces F. Equilibrium
+``K dm − Gᵀ F = f − inside`` and the contact equations ``R (w + G dm) + S F = c`` of the pair laws
+(`contact_equations`) are solved together; friction makes the matrix unsymmetric. Contact is the
+same semi-smooth iteration as on the condensed path, so both give the same states.
+"""
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+import scipy.sparse as sp
+from numpy.typing import NDArray
+
+from ulmek.core.contact.equations import ContactEquations, contact_equations
+from ulmek.core.contact.interface import PairInterface, all_rows, build_interface, widened
+from ulmek.core.contact.laws import NodeLaws, Status, Trial, caught_between, judge, with_overlap_share
+from ulmek.core.contact.nodes import NOTHING_FREE, ContactNodes
+from ulmek.core.coupling.constraints import Constraints, constrain
+from ulmek.core.coupling.loads import following_pressure, load_forces, nodal_masses
+from ulmek.core.errors import InvertedError
+from ulmek.core.model import Model, Step
+from ulmek.core.solve.assembly import Answer, Structure
+from ulmek.core.solve.condensed import Timing
+from ulmek.core.solve.layout import lay_out
+from ulmek.core.solve.linear import GeneralSolver
+from ulmek.core.solve.newmark import Newmark
+from ulmek.core.solve.state import BoltControl, Iteration, JointState, State
+
+Array = NDArray[np.float64]
+
+# Forces left over, relative to the largest nodal force, below which an iteration is in equilibrium.
+IN_EQUILIBRIUM = 1e-9
+# Change of the solution and of the slip direction, relative, below which an iteration has converged.
+CONVERGED = 1e-8
+# Rounding of the forces of stiff elements, in units of machine precision times stiffness times motion.
+ROUNDING = 200 * np.finfo(float).eps
+# A step that leaves this many times the forces of the step before is halved, so often at most.
+WORSE, MOST_HALVINGS = 3.0, 5
+# Largest motion of one iteration as a share of the model.
+LEAP = 0.25
+
+
+@dataclass(frozen=True)
+class _Contact:
+    """Contact as it stands at one iterate: pairs, rows G (3n, 3·n_total), motions w (n, 3), gaps (n,)."""
+
+    interfaces: tuple[PairInterface, ...]
+    rows: sp.csr_matrix
+    area: Array
+    spring: Array
+    acts: NDArray[np.bool_]
+    w: Array
+    gap: Array
+
+
+@dataclass(frozen=True)
+class _Iterate:
+    """One trial state with what it answers."""
+
+    masters: Array
+    forces: Array
+    u: Array
+    answer: Answer
+    applied: Array
+    contact: _Contact
+    leftover: float
+
+
+class FullPath:
+    """Solves increments by Newton's method on all unknowns."""
+
+    name = "full"
+
+    def __init__(self, model: Model, *, backend: str | None = None) -> None:
+        began = time.perf_counter()
+        self.model = model
+        self.timing = Timing()
+        self.layout = lay_out(model)
+        self.structure = Structure(model, self.layout)
+        self.solver = GeneralSolver(backend=backend)
+        self.forces = load_forces(model, self.layout)
+        self.masses = np.repeat(np.where(self.layout.is_turn, 0.0, nodal_masses(model, self.layout)), 3)
+        moves_far = any(step.large for step in model.steps)
+        self._at_start = tuple(
+            widened(build_interface(model, pair, model.nodes(), every_node=moves_far), self.layout.n_total)
+            for pair in model.pairs
+        )
+        self.nodes = self._number_nodes()
+        self.step: Step = model.steps[0]
+        self.constraints: Constraints = constrain(model, self.layout, released=self.step.released)
+        self._set_laws()
+        self.timing.assembly = time.perf_counter() - began
+
+    @property
+    def system(self) -> "FullPath":
+        """What reviews read: nodes, constraints and structure."""
+        return self
+
+    @property
+    def unknowns(self) -> int:
+        """Free unknowns."""
+        return len(self.constraints.free)
+
+    @property
+    def joint_unknowns(self) -> int:
+        """Contact forces and shortenings."""
+        return 3 * len(self.nodes.pair) + len(self.model.bolts)
+
+    @property
+    def solver_name(self) -> str:
+        """Linear solver in use."""
+        return self.solver.backend
+
+    def _number_nodes(self) -> ContactNodes:
+        pairs = self._at_start
+        count = [len(f.node) for f in pairs]
+
+        def joined(values: list[Array], kind: type = float) -> NDArray:  # type: ignore[type-arg]
+            return np.concatenate(values) if values else np.zeros(0, kind)
+
+        young = [self.model.bodies[self.model.body_index(f.pair.side_a[0].body)].material.young for f in pairs]
+        return ContactNodes(
+            pair=np.repeat(np.arange(len(pairs)), count),
+            node=joined([f.node for f in pairs], np.int64),
+            area=joined([f.area for f in pairs]),
+            gap=joined([f.gap for f in pairs]),
+            rows=np.arange(3 * sum(count)).reshape(-1, 3),
+            stiffness=joined([np.full(n, e / f.size) for n, e, f in zip(count, young, pairs, strict=True)]),
+        )
+
+    def _set_laws(self) -> None:
+        self.laws = NodeLaws.of(self.nodes, self._at_start, self.step.released)
+        if self.step.large:
+            # Gaps are measured where the faces are: the law itself starts from none.
+            self.laws = replace(self.laws, gap=np.zeros(len(self.laws.gap)))
+
+    def start(self) -> State:
+        """The state at rest."""
+        n, n_bolts = len(self.nodes.pair), len(self.model.bolts)
+        extent = float(np.ptp(self.model.nodes(), axis=0).max())
+        touching = (self.nodes.gap <= 1e-6 * extent) & (self.nodes.area > 0)
+        status = np.where(touching | ~self.laws.may_open, int(Status.STICKING), int(Status.OPEN))
+        status[self.laws.is_off] = Status.OPEN
+        z = np.zeros(3 * n + n_bolts)
+        joint = JointState(z, z.copy(), np.zeros((n, 3)), np.zeros((n, 3)), status)
+        triples = np.zeros((self.layout.n_total, 3))
+        masters = np.zeros(3 * self.layout.n_total + n_bolts)
+        return State(
+            joint=joint, masters=masters, u=triples, internal=self.structure.start(), inside=triples, applied=triples,
+            contact=triples, gap=self.nodes.gap, interfaces=self._at_start, velocity=np.zeros(triples.size),
+            acceleration=np.zeros(triples.size),
+        )  # fmt: skip
+
+    def begin_step(self, step: Step, state: State) -> State:
+        """Take over what the step releases, holds and follows."""
+        if step.released != self.step.released:
+            self.constraints = constrain(self.model, self.layout, released=step.released)
+            c = self.constraints
+            c.motions[:, -1] = np.where(c.held & (c.support_of >= 0), state.masters, 0.0)
+        before, self.step = self.step, step
+        self._set_laws()
+        joint = state.joint
+        if step.large != before.large:
+            # Motions count from here; in large motion they are measured, not summed up.
+            joint = replace(joint, w=self._contact(state.u.ravel(), state, 1.0).w)
+        joint = replace(joint, status=np.where(self.laws.is_off, int(Status.OPEN), joint.status))
+        if step.dynamics is None:
+            state = replace(state, velocity=0 * state.velocity, acceleration=0 * state.acceleration)
+        return replace(state, joint=joint)
+
+    def solve(
+        self,
+        old: State,
+        guess: JointState | None,
+        amounts: Array,
+        bolts: BoltControl,
+        *,
+        most: int,
+        report: Callable[[Iteration], None],
+        overlap_share: float,
+        seconds: float,
+    ) -> State | None:
+        """The state for ``amounts`` of the loads, None when ``most`` iterations did not settle.
+
+        Raises
+        ------
+        InvertedError, LooseError : see `Structure.answer`, `GeneralSolver.solve`.
+        """
+        laws = self.laws if self.step.large else with_overlap_share(self.laws, overlap_share)
+        newmark = Newmark.of(self.step.dynamics, seconds)
+        wanted = self.constraints.motions @ amounts
+        now = self._evaluate(old.masters, old.joint.forces, old, amounts, newmark, overlap_share)
+        start_joint = self._carried(old, now)
+        trial = self._first_trial(laws, start_joint, guess, now)
+        change = np.inf
+        for number in range(1, most + 1):
+            masters, forces, unknowns = self._newton(
+                now, start_joint, laws, trial, wanted, bolts, newmark, first=number == 1
+            )
+            following, step = self._step(now, masters, forces, old, amounts, newmark, overlap_share, first=number == 1)
+            change = _relative(following.masters - now.masters, following.masters - old.masters)
+            now = following
+            joint = self._joint(now, trial.status)
+            judged = caught_between(trial, judge(laws, joint.w, joint.traction, start_joint.w, start_joint.traction))
+            judged.status[now.contact.area <= 0] = Status.OPEN
+            flips = int(np.sum(judged.status != trial.status))
+            residual = self._slip_residual(laws, judged, joint)
+            report(Iteration(number, max(min(change, 1e3), now.leftover, residual), flips, unknowns))
+            balanced = now.leftover < IN_EQUILIBRIUM and step == 1.0 and number > 1
+            if flips == 0 and residual < CONVERGED and balanced and (change < 1e-6 or now.leftover < 1e-3 * IN_EQUILIBRIUM):
+                return self._complete(now, joint, old, newmark)
+            trial = judged
+        return None
+
+    def _first_trial(self, laws: NodeLaws, start: JointState, guess: JointState | None, now: _Iterate) -> Trial:
+        if guess is not None and not self.step.large:
+            return judge(laws, guess.w, guess.traction, start.w, start.traction)
+        status = start.status.copy()
+        status[status == Status.SLIDING] = Status.STICKING
+        status[now.contact.area <= 0] = Status.OPEN
+        return Trial(status, np.zeros((len(status), 2)), np.ones(len(status)))
+
+    def _carried(self, old: State, now: _Iterate) -> JointState:
+        """The contact state at the start of the increment, seen in the frames of now."""
+        if not self.step.large or not self._at_start:
+            return old.joint
+        was = np.concatenate([f.frame for f in old.interfaces])
+        here = np.concatenate([f.frame for f in now.contact.interfaces])
+        turned = np.einsum("nij,nkj,nk->ni", here, was, old.joint.traction)
+        return replace(old.joint, w=np.where([True, True, False], 0.0, now.contact.w), traction=turned)
+
+    def _contact(self, u: Array, old: State, overlap_share: float) -> _Contact:
+        if not self.step.large:
+            interfaces, area = self._at_start, self.nodes.area
+            rows = all_rows(interfaces, len(u))
+            w = (rows @ u).reshape(-1, 3)
+            start = np.where(self.nodes.gap < 0, overlap_share * self.nodes.gap, self.nodes.gap)
+            gap = w[:, 2] + start
+        else:
+            moved = self.model.nodes() + u.reshape(-1, 3)[: self.layout.n_nodes]
+            drawn = [replace(f.pair, fit="as-drawn") for f in self._at_start]
+            interfaces = tuple(
+                widened(build_interface(self.model, pair, moved, every_node=True), self.layout.n_total) for pair in drawn
+            )
+            area = np.concatenate([f.area for f in interfaces]) if interfaces else np.zeros(0)
+            rows = all_rows(interfaces, len(u))
+            w = (rows @ (u - old.u.ravel())).reshape(-1, 3)
+            gap = np.concatenate([f.gap for f in interfaces]) if interfaces else np.zeros(0)
+            gap = gap + self._fit_offset() + (1 - overlap_share) * np.maximum(-self.nodes.gap, 0.0)
+            w[:, 2] = np.where(self.laws.may_open, gap, gap - self.nodes.gap)
+            interfaces = tuple(replace(f, pair=p.pair) for f, p in zip(interfaces, self._at_start, strict=True))
+        free = self.constraints.matrix[:, self.constraints.free]
+        needed = np.array([f.pair.law.has_tangents for f in self._at_start], bool)
+        movable = abs(rows @ free).max(axis=1).toarray().reshape(-1, 3) > NOTHING_FREE if len(area) else np.zeros((0, 3))
+        acts = np.ones((len(area), 3), bool)
+        if len(area):
+            acts[:, :2] = needed[self.nodes.pair][:, None]
+        acts &= movable.astype(bool) & (area > 0)[:, None]
+        return _Contact(interfaces, rows, area, area * self.nodes.stiffness, acts, w, gap)
+
+    def _fit_offset(self) -> Array:
+        """What the pairs' fits add to gaps that are measured: fitted less drawn, at the start."""
+        if not hasattr(self, "_offset"):
+            drawn = [
+                build_interface(self.model, replace(f.pair, fit="as-drawn"), self.model.nodes(), every_node=True).gap
+                for f in self._at_start
+            ]
+            fitted = [np.where(f.area > 0, f.gap - d, 0.0) for f, d in zip(self._at_start, drawn, strict=True)]
+            self._offset = np.concatenate(fitted) if fitted else np.zeros(0)
+        return self._offset
+
+    def _evaluate(
+        self, masters: Array, forces: Array, old: State, amounts: Array, newmark: Newmark | None, overlap_share: float
+    ) -> _Iterate:
+        large = self.step.large
+        u = self.constraints.expand(masters, large=large)
+        began = time.perf_counter()
+        answer = self.structure.answer(u, old.internal, large=large)
+        self.timing.assembly += time.perf_counter() - began
+        applied = self.forces @ amounts
+        if large:
+            pressures = [a if ld.kind == "pressure" else 0.0 for a, ld in zip(amounts, self.model.loads, strict=False)]
+            resting = self.forces @ np.array([*pressures, 0.0])
+            applied = applied - resting + following_pressure(self.model, self.layout, amounts, u)
+        if newmark is not None:
+            applied = applied - self.masses * newmark.inertia(u - old.u.ravel(), old.velocity, old.acceleration)
+        contact = self._contact(u, old, overlap_share)
+        pulled = contact.rows.T @ forces[: contact.rows.shape[0]]
+        tangent = self.constraints.tangent(masters, large=large)[:, self.constraints.free]
+        left = tangent.T @ (applied + pulled - answer.force)
+        left = left[: len(left) - len(self.model.bolts)]
+        scale = max(
+            np.abs(answer.force).max(initial=0.0), np.abs(applied).max(initial=0.0), np.abs(pulled).max(initial=0.0)
+        )
+        assert answer.stiffness is not None
+        floor = ROUNDING * float(np.abs(answer.stiffness.diagonal()).max()) * float(np.abs(u).max(initial=0.0))
+        leftover = max(float(np.abs(left).max(initial=0.0)) - floor, 0.0) / max(scale, 1e-300)
+        return _Iterate(masters, forces, u, answer, applied, contact, leftover)
+
+    def _newton(
+        self, now: _Iterate, start: JointState, laws: NodeLaws, trial: Trial, wanted: Array, bolts: BoltControl,
+        newmark: Newmark | None, *, first: bool,
+    ) -> tuple[Array, Array, int]:  # fmt: skip
+        """Masters and forces that one linear solve gives."""
+        c, n_bolts = self.constraints, len(self.model.bolts)
+        tangent = c.tangent(now.masters, large=self.step.large)
+        by_motion = np.arange(len(now.masters) - n_bolts, len(now.masters))[~bolts.by_force]
+        free = np.setdiff1d(c.free, by_motion, assume_unique=True)
+        given = np.zeros(len(now.masters))
+        if first:
+            given[c.held] = wanted[c.held] - now.masters[c.held]
+            given[by_motion] = bolts.target[~bolts.by_force] - now.masters[by_motion]
+        a_free = sp.csr_matrix(tangent[:, free])
+        stiffness = now.answer.stiffness
+        if newmark is not None:
+            stiffness = stiffness + sp.diags(self.masses * newmark.stiffness)
+        moved = tangent @ given
+        left = now.applied - now.answer.force - stiffness @ moved
+        right = a_free.T @ left
+        if bolts.by_force.any():
+            right[len(right) - int(bolts.by_force.sum()) :] += bolts.target[bolts.by_force]
+        block = a_free.T @ stiffness @ a_free
+        if self.step.large:
+            block = block + self._turn_stiffness(now, free)
+        contact = now.contact
+        n_rows = contact.rows.shape[0]
+        began = time.perf_counter()
+        if n_rows == 0:
+            change = self.solver.solve(sp.csr_matrix(block), right, symmetric=not self.step.large)
+            forces = np.zeros(0)
+        else:
+            equations: ContactEquations = contact_equations(
+                laws, trial, area=contact.area, spring=contact.spring, acts=contact.acts, w_old=start.w,
+                traction_old=start.traction, w_now=contact.w,
+            )  # fmt: skip
+            rows = sp.csr_matrix(contact.rows @ a_free)
+            w = contact.w.ravel() + contact.rows @ moved
+            matrix = sp.bmat([[block, -rows.T], [equations.motion @ rows, equations.force]], format="csr")
+            solution = self.solver.solve(
+                sp.csr_matrix(matrix), np.concatenate([right, equations.right - equations.motion @ w]), symmetric=False
+            )
+            change, forces = solution[: len(free)], solution[len(free) :]
+        self.timing.factor += time.perf_counter() - began
+        self.timing.factorizations = self.solver.factorizations
+        masters = now.masters + given
+        masters[free] += change
+        return masters, np.concatenate([forces, np.zeros(n_bolts)]), len(free) + n_rows
+
+    def _turn_stiffness(self, now: _Iterate, free: NDArray[np.int64]) -> sp.csr_matrix:
+        """What the turning arms of rigid handles add: ``Σ r fᵀ − (r·f) 1`` with the forces f on the faces."""
+        c = self.constraints
+        out = sp.lil_matrix((len(now.masters), len(now.masters)))
+        pulled = (now.contact.rows.T @ now.forces[: now.contact.rows.shape[0]]).reshape(-1, 3)
+        missing = now.answer.force.reshape(-1, 3) - now.applied.reshape(-1, 3) - pulled
+        u = now.u.reshape(-1, 3)
+        for handle, nodes in c.rigid:
+            place = self.layout.positions
+            arm = place[nodes] + u[nodes] - place[handle] - u[handle]
+            f = missing[nodes]
+            block = np.einsum("ni,nj->ij", arm, f) - np.einsum("ni,ni->", arm, f) * np.eye(3)
+            at = 3 * handle + 3
+            out[at : at + 3, at : at + 3] = block
+        return sp.csr_matrix(out)[free][:, free]
+
+    def _step(
+        self, now: _Iterate, masters: Array, forces: Array, old: State, amounts: Array, newmark: Newmark | None,
+        overlap_share: float, *, first: bool,
+    ) -> tuple[_Iterate, float]:  # fmt: skip
+        """Go to the new iterate, or part of the way where that leaps, turns elements inside out or makes it worse."""
+        extent = float(np.ptp(self.model.nodes(), axis=0).max())
+        moves = np.repeat(~self.layout.is_turn, 3)
+        leap = float(np.abs((masters - now.masters)[: len(moves)][moves]).max(initial=0.0))
+        share = 1.0 if first else min(1.0, LEAP * extent / max(leap, 1e-300))
+        best: tuple[_Iterate, float] | None = None
+        for _ in range(MOST_HALVINGS):
+            there = now.masters + share * (masters - now.masters)
+            pulled = now.forces + share * (forces - now.forces)
+            try:
+                found = self._evaluate(there, pulled, old, amounts, newmark, overlap_share)
+            except InvertedError:
+                if first:
+                    raise
+                share /= 2
+                continue
+            if best is None or found.leftover < best[0].leftover:
+                best = found, share
+            if first or found.leftover <= WORSE * max(now.leftover, IN_EQUILIBRIUM) or not self._is_curved():
+                return found, share
+            share /= 2
+        if best is None:
+            raise InvertedError("an element is turned inside out however small the step.")
+        return best
+
+    def _is_curved(self) -> bool:
+        """Whether forces are a curved function of displacements, so that a shorter step can help."""
+        return self.step.large or any(not law.is_linear for law in self.structure.laws)
+
+    def _joint(self, now: _Iterate, status: NDArray[np.int64]) -> JointState:
+        n_bolts = len(self.model.bolts)
+        contact = now.contact
+        on_bolts = np.zeros(n_bolts)
+        if n_bolts:
+            on_bolts = np.asarray(self.constraints.matrix[:, -n_bolts:].T @ now.answer.force)
+        pulled = now.forces[: contact.rows.shape[0]]
+        safe = np.where(contact.area > 0, contact.area, 1.0)
+        traction = np.where((contact.area > 0)[:, None], pulled.reshape(-1, 3) / safe[:, None], 0.0)
+        z = np.concatenate([contact.w.ravel(), now.masters[len(now.masters) - n_bolts :]])
+        return JointState(z, np.concatenate([pulled, on_bolts]), contact.w, traction, status)
+
+    def _slip_residual(self, laws: NodeLaws, trial: Trial, joint: JointState) -> float:
+        sliding = trial.status == Status.SLIDING
+        if not sliding.any():
+            return 0.0
+        wanted = (laws.mu[sliding] * joint.traction[sliding, 2])[:, None] * trial.direction[sliding]
+        wrong = np.abs(joint.traction[sliding, :2] - wanted).max()
+        return float(wrong / max(np.abs(joint.traction).max(), 1e-9))
+
+    def _complete(self, now: _Iterate, joint: JointState, old: State, newmark: Newmark | None) -> State:
+        velocity, acceleration = 0 * old.velocity, 0 * old.acceleration
+        if newmark is not None:
+            velocity, acceleration = newmark.rates(now.u - old.u.ravel(), old.velocity, old.acceleration)
+        pulled = now.contact.rows.T @ now.forces[: now.contact.rows.shape[0]]
+        return State(
+            joint=joint, masters=now.masters, u=now.u.reshape(-1, 3), internal=now.answer.internal,
+            inside=now.answer.force.reshape(-1, 3), applied=now.applied.reshape(-1, 3),
+            contact=np.asarray(pulled).reshape(-1, 3), gap=now.contact.gap, interfaces=now.contact.interfaces,
+            velocity=velocity, acceleration=acceleration,
+        )  # fmt: skip
+
+
+def _relative(change: Array, total: Array) -> float:
+    size = float(np.abs(total).max(initial=0.0))
+    return float(np.abs(change).max(initial=0.0)) / size if size > 0 else 0.0

@@ -1,0 +1,40 @@
+"""Case ``partial-slip``: a cylinder pressed on a block and pushed sideways, below sliding."""
+
+import numpy as np
+
+from ulmek.verify.case import Check, Solve, load, step
+from ulmek.verify.hertz_line import Line, line_document
+
+MU, SHARE = 0.4, 0.6
+
+
+def partial_slip(solve: Solve) -> list[Check]:
+    """Cattaneo (1938), Mindlin (1949): c/a = √(1 − Q/µP), q(x) = µp0 [√(1 − x²/a²) − c/a √(1 − x²/c²)]."""
+    # Finer than hertz-line: friction peaks in a kink where sticking ends.
+    line = Line(share=0.02)
+    study = line_document(line, space="plane-strain", mu=MU, half=False)
+    q = SHARE * MU * line.force
+    study["loads"].append(load("push", "force", {"push": f"{q} N"}, handle="grip", direction=[1, 0, 0]))
+    study["steps"].append(step("push", 0.1))
+    solved = solve(study)
+    joint = solved.pair("joint")
+    x = joint["points"][:, 0]
+    a, ratio = line.half_width, np.sqrt(1 - SHARE)
+    order = np.argsort(x)
+    x, traction, pressure = x[order], joint["frictional_stress"][order], joint["pressure"][order]
+    peak = MU * line.peak * np.sqrt(1 - ratio**2)
+    return [
+        Check("half-width of the sticking zone over that of contact", "–", ratio, _edge(x, traction, pressure, a) / a, 0.04),
+        Check("largest frictional stress", "MPa", peak, float(traction.max()), 0.04),
+        Check("frictional stress in the middle", "MPa", MU * line.peak * (1 - ratio), float(np.interp(0, x, traction)), 0.04),
+        Check("sideways force passed on", "N", q, -solved.last["supports"]["floor"]["force"][0], 1e-6),
+    ]
+
+
+def _edge(x: np.ndarray, traction: np.ndarray, pressure: np.ndarray, a: float) -> float:
+    """Half-width c of the zone that sticks: where ``(1 − q/µp)² (1 − x²/a²) = (c/a)² (1 − x²/c²)`` is zero."""
+    used = pressure > 0.2 * pressure.max()
+    x, missing = x[used], 1 - traction[used] / (MU * pressure[used])
+    stuck = missing > 0.15
+    slope, at_zero = np.polyfit(x[stuck] ** 2, missing[stuck] ** 2 * (1 - (x[stuck] / a) ** 2), 1)
+    return float(np.sqrt(-at_zero / slope))

@@ -1,0 +1,26 @@
+"""Case ``roll-up``: a thin strip rolled up to a full circle by an end moment."""
+
+import numpy as np
+
+from ulmek.verify.case import Check, Solve, base_document, hold, load, part, step
+
+LENGTH, THICK, YOUNG = 100.0, 0.5, 210e3
+
+
+def roll_up(solve: Solve) -> list[Check]:
+    """The end moment 2πEI/L bends a strip to a circle (Euler 1744); the tip returns to the root."""
+    study = base_document("roll-up", "Roll-up", poisson=0.0)
+    study["space"] = "plane-stress"
+    study["parts"] = [part("strip", "block", {"length": LENGTH, "depth": THICK, "height": 1}, {"size": "1.25 mm"})]
+    study["handles"] = [{"id": "tip", "name": "Tip", "at": [f"{LENGTH / 2} mm", "0 mm", "0 mm"],
+                         "faces": ["strip/right"]}]  # fmt: skip
+    study["supports"] = [hold("root", ["x", "y"], "strip/left")]
+    moment = 2 * np.pi * YOUNG * THICK**3 / 12 / LENGTH
+    study["loads"] = [load("roll", "moment", {"roll": f"{moment} N*mm"}, handle="tip", direction=[0, 0, 1])]
+    study["steps"] = [step("roll", 0.05, large_motion=True)]
+    strip = solve(study).fields("strip")
+    points = strip["points"]
+    at_tip = (points[:, 0] > LENGTH / 2 - 1e-6) & (np.abs(points[:, 1]) < THICK)
+    tip = (points[at_tip] + strip["displacement"][at_tip]).mean(axis=0)
+    away = float(np.hypot(tip[0] + LENGTH / 2, tip[1]))
+    return [Check("distance of tip from root, over the length", "–", 0.0, away / LENGTH, 0.01, scale=1.0)]

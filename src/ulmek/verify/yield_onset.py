@@ -1,0 +1,34 @@
+"""Case ``yield-onset``: an elastic-plastic ball and flat, pressed until the first point yields."""
+
+import numpy as np
+
+from ulmek.verify.case import Check, Solve, step
+from ulmek.verify.hertz_point import Point, point_document
+
+YIELD = 300.0
+
+
+def yield_onset(solve: Solve) -> list[Check]:
+    """First yield at p0 = 1.61 Y for ν = 0.3, at a depth of 0.48 a (Davies 1949; Johnson 1985, section 6.1)."""
+    expected = 1.61 * YIELD
+    # Force grows as the cube of the peak: press to 1.1 of the expected one, the last part in small increments.
+    point = Point(contact=1.1 * np.pi * 50.0 / 2 * expected * 2 * (1 - 0.3**2) / 210e3, share=0.05)
+    study = point_document(point)
+    del study["materials"][0]["yield_stress"]
+    study["materials"][0]["hardening"] = {"table": [{"strain": 0, "stress": f"{YIELD} MPa"}]}
+    study["loads"][0]["values"] = {"press": f"{0.6 * point.force} N", "on": f"{point.force} N"}
+    study["steps"] = [step("press", 0.5), step("on", 0.04)]
+    solved = solve(study)
+    forces, strains = [], []
+    for s in solved.outcome.summaries:
+        forces.append(s["values"]["press"])
+        strains.append(max(p["max_plastic_strain"] for p in s["parts"].values()))
+    first = next(k for k, e in enumerate(strains) if e > 1e-9)
+    share = (forces[first] + forces[first - 1]) / 2 / point.force
+    base = solved.fields("base", first)
+    at = base["points"][np.argmax(base["plastic_strain"])]
+    radius = point.contact * share ** (1 / 3)
+    return [
+        Check("peak pressure of Hertz at first yield", "MPa", expected, point.peak * share ** (1 / 3), 0.03),
+        Check("depth of the first point to yield, over the radius of contact", "–", 0.48, float(-at[1] / radius), 0.2),
+    ]
