@@ -13,8 +13,9 @@ import time
 import scipy.sparse as sp
 from threadpoolctl import threadpool_limits
 
-from ulmek.core.solve.assembly import assemble
+from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.condensed import condense
+from ulmek.core.solve.layout import lay_out
 from ulmek.core.solve.linear import factor_with_kept
 from ulmek.demo import demo_study
 from ulmek.runs.solve import THREADS, solve_study
@@ -57,10 +58,12 @@ def _parts(study: StudyDocument) -> tuple[float, float, float]:
     translate(study)  # loads the compiled kernels
     _cached_mesh.cache_clear()
     meshing, model = _timed(lambda: translate(study))
-    assembly, _ = _timed(lambda: assemble(model))
+    structure = Structure(model, lay_out(model))
+    assembly, _ = _timed(structure.stiffness)
     system = condense(model)
     tied = system.stiffness + system.gather.T @ sp.diags(system.spring) @ system.gather
-    block = sp.csr_matrix(tied[system.free][:, system.free])
+    free = system.constraints.matrix[:, system.constraints.free]
+    block = sp.csr_matrix(free.T @ tied @ free)
     factor_with_kept(block, 0)  # first call: threads start
     factorization, _ = _timed(lambda: factor_with_kept(block, 0))
     return meshing, assembly, factorization

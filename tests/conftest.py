@@ -10,8 +10,8 @@ from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.mesh.sweep import mesh_layered
 from ulmek.core.model import Body
-from ulmek.core.solve.active_set import Iteration
 from ulmek.core.solve.history import Increment
+from ulmek.core.solve.state import Iteration
 from ulmek.verify.case import base_document, block_part
 
 STEEL = Elastic(210e3, 0.3, 355.0)

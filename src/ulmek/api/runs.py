@@ -170,7 +170,7 @@ def run_scene(run_id: int, ctx: Ctx) -> Response:
         names, offsets = reader.bodies()
         nodes = reader.points()
         skins = [
-            skin_of(name, nodes[offsets[i] : offsets[i + 1]], reader.faces(i), int(offsets[i]))
+            skin_of(name, nodes[offsets[i] : offsets[i + 1]], reader.drawn_faces(i), int(offsets[i]))
             for i, name in enumerate(names)
         ]
         pairs = [p["id"] for p in ctx.store.run(run_id).document["pairs"]]
@@ -180,7 +180,8 @@ def run_scene(run_id: int, ctx: Ctx) -> Response:
             position = np.full(len(nodes), -1)
             position[node] = np.arange(len(node))
             local = position[quads]
-            local = local[(local >= 0).all(axis=1)]
+            # Edges of a plane section have no area to lay a field on.
+            local = local[(local >= 0).all(axis=1)] if local.shape[1] == 4 else np.zeros((0, 4), np.int64)
             extra[f"pair{i}_positions"] = nodes[node].ravel()
             extra[f"pair{i}_triangles"] = np.vstack([local[:, [0, 1, 2]], local[:, [0, 2, 3]]]).ravel()
         return Response(pack_scene(skins, nodes, {"pairs": pairs}, extra), media_type="application/octet-stream")
@@ -215,7 +216,7 @@ def _part_values(reader: ResultReader, field: str, increment: int) -> NDArray[An
 def _skin_nodes(reader: ResultReader) -> NDArray[np.int64]:
     names, offsets = reader.bodies()
     return np.concatenate(
-        [np.unique(np.vstack(list(reader.faces(i).values()))) + offsets[i] for i in range(len(names))]
+        [np.unique(np.vstack(list(reader.drawn_faces(i).values()))) + offsets[i] for i in range(len(names))]
     )
 
 

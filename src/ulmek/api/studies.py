@@ -12,7 +12,7 @@ from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
-from ulmek.store.scene import pack_scene, skin_of
+from ulmek.store.scene import pack_scene, section_faces, skin_of
 from ulmek.study.edits import check_recipe
 from ulmek.study.preflight import Preflight, preflight
 from ulmek.study.schema import StudyDocument, read_study
@@ -132,7 +132,7 @@ def study_scene(study_id: int, ctx: Ctx) -> Response:
     bodies = translate_parts(_document(record))
     skins, nodes, first = [], [], 0
     for body in bodies:
-        skins.append(skin_of(body.name, body.mesh.nodes, body.mesh.faces, first))
+        skins.append(skin_of(body.name, body.mesh.nodes, section_faces(body.mesh.faces, body.mesh.cells), first))
         nodes.append(body.mesh.nodes)
         first += len(body.mesh.nodes)
     bricks = {body.name: len(body.mesh.cells) for body in bodies}

@@ -13,7 +13,7 @@ from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
 from ulmek.core.mesh.volume import VolumeMesh
 
-Enforcement = Literal["exact", "penalty"]
+Enforcement = Literal["exact", "augmented", "penalty"]
 Fit = Literal["as-drawn", "overlap-removed", "closed-up", "value"]
 Slide = Literal["no", "freely", "friction"]
 Path = Literal["automatic", "condensed", "full"]
@@ -74,7 +74,8 @@ class Pair:
     """Two face sets that may touch; side A carries the integration.
 
     ``search`` (mm): gaps wider than this at the start are left out. ``penalty`` is the stiffness
-    as a multiple of E/h. ``fit``: how the drawn gap counts: as drawn; with overlap removed; closed
+    as a multiple of E/h; augmented repeats it until no node penetrates by more than ``allowed`` (mm).
+    ``fit``: how the drawn gap counts: as drawn; with overlap removed; closed
     up (gaps and overlaps within the search are none); or set to ``interference`` (mm, negative for a
     clearance) all over. Overlap is resolved along the first step.
     """
@@ -86,6 +87,7 @@ class Pair:
     search: float
     enforcement: Enforcement = "exact"
     penalty: float = 100.0
+    allowed: float = 1e-4
     fit: Fit = "as-drawn"
     interference: float = 0.0
 

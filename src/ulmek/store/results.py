@@ -19,6 +19,7 @@ from ulmek.core.model import Model
 from ulmek.core.review.pair_fields import PairFields
 from ulmek.core.solve.history import Increment
 from ulmek.core.solve.state import State
+from ulmek.store.scene import section_faces
 
 Array = NDArray[np.float64]
 
@@ -173,6 +174,15 @@ class ResultReader:
     def faces(self, body: int) -> dict[str, NDArray[np.int64]]:
         """Named faces of a body as quads in its own node numbers."""
         return {name: quads[:] for name, quads in self._file["ulmek/faces"][str(body)].items()}
+
+    def drawn_faces(self, body: int) -> dict[str, NDArray[np.int64]]:
+        """What is drawn of a body: its faces, or all quads of a plane section."""
+        cells = self.cells()
+        if cells.shape[1] == 4:
+            _, offsets = self.bodies()
+            here = (cells[:, 0] >= offsets[body]) & (cells[:, 0] < offsets[body + 1])
+            cells = cells[here] - offsets[body]
+        return section_faces(self.faces(body), cells)
 
     def point_field(self, name: str, increment: int) -> Array:
         """A nodal field (n,) or (n, k) at one increment."""

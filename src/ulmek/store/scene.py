@@ -29,6 +29,11 @@ class Skin:
     mesh_edges: NDArray[np.int64]
 
 
+def section_faces(faces: dict[str, NDArray[np.int64]], cells: NDArray[np.int64]) -> dict[str, NDArray[np.int64]]:
+    """What of a body is drawn: its named faces, or the whole of a plane section, whose faces are edges."""
+    return {"section": cells} if cells.shape[1] == 4 else faces
+
+
 def skin_of(body: str, nodes: Array, faces: dict[str, NDArray[np.int64]], offset: int) -> Skin:
     """Skin of a body from its named faces; ``nodes`` are the body's own, ``offset`` its first global number."""
     names = list(faces)
@@ -57,7 +62,9 @@ def _edges(
     paired = first[np.append(np.diff(first), len(keys) - first[-1]) == 2]
     cosine = np.einsum("ij,ij->i", normal[which[paired]], normal[which[paired + 1]])
     sharp = paired[cosine < np.cos(FEATURE_ANGLE)]
-    return keys[sharp], keys[first]
+    # The rim of a plane section belongs to one facet only.
+    rim = first[np.append(np.diff(first), len(keys) - first[-1]) == 1]
+    return keys[np.concatenate([sharp, rim])], keys[first]
 
 
 def pack(header: dict[str, Any], arrays: dict[str, NDArray[Any]]) -> bytes:

@@ -154,9 +154,11 @@ class Law(_Item):
 
 
 class EnforcementChoice(_Item):
-    """``exact`` (no penetration) or ``penalty`` with a stiffness as a multiple of E/h."""
+    """``exact`` (no penetration), ``penalty`` with a stiffness as a multiple of E/h, or ``augmented``:
+    the penalty repeated until no node penetrates by more than ``allowed``."""
 
-    method: Literal["exact", "penalty"] = "exact"
+    method: Literal["exact", "augmented", "penalty"] = "exact"
+    allowed: Length = "0.0001 mm"
     stiffness: Annotated[float, Field(gt=0, le=1e6)] = 100.0
 
 

@@ -259,6 +259,7 @@ def _pair(p: PairUse, faces: _FaceBook) -> Pair:
         search=search,
         enforcement=p.enforcement.method,
         penalty=p.enforcement.stiffness,
+        allowed=value_of(p.enforcement.allowed, "length"),
         fit=p.fit,
         interference=value_of(p.interference, "length"),
     )

@@ -57,7 +57,7 @@ def line_document(line: Line, *, space: str, mu: float = 0.0, half: bool = True,
     law = {"may_slide": "friction", "mu": mu} if mu else {"may_slide": "freely"}
     study["pairs"] = [
         {"id": "joint", "name": "Roller – base", "a": ["roller/rim"], "b": ["base/far"], "law": law,
-         "search": f"{a / 4} mm", "enforcement": {"method": method, "stiffness": 100}}
+         "search": f"{a / 4} mm", "enforcement": {"method": method, "stiffness": 100, "allowed": "1e-6 mm"}}
     ]  # fmt: skip
     study["supports"] = [hold("floor", ["x", "y"], "base/near")]
     if half:
@@ -127,6 +127,7 @@ def hertz_line(solve: Solve) -> list[Check]:
     """Hertz (1882); depths and stresses below after Johnson (1985, section 4.2), von Mises for ν = 0.3."""
     return [
         *line_checks(solve, Line(), "plane-strain", "section"),
+        *line_checks(solve, Line(), "plane-strain", "section, augmented", "augmented"),
         *line_checks(solve, Line(), "plane-strain", "section, penalty", "penalty"),
         *line_checks(solve, Line(), "solid", "bricks"),
     ]

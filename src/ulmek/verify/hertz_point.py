@@ -49,7 +49,7 @@ def point_document(point: Point, *, method: str = "exact") -> dict[str, Any]:
     ]  # fmt: skip
     study["pairs"] = [
         {"id": "joint", "name": "Ball – base", "a": ["ball/rim"], "b": ["base/far"], "law": {"may_slide": "freely"},
-         "search": f"{a / 4} mm", "enforcement": {"method": method, "stiffness": 100}}
+         "search": f"{a / 4} mm", "enforcement": {"method": method, "stiffness": 100, "allowed": "1e-6 mm"}}
     ]  # fmt: skip
     study["supports"] = [hold("floor", ["y"], "base/near"), symmetry("axis", "ball/middle", "base/left")]
     study["loads"] = [load("press", "force", {"press": f"{point.force} N"}, "ball/flat", direction=[0, -1, 0])]
@@ -61,7 +61,7 @@ def hertz_point(solve: Solve) -> list[Check]:
     """Hertz (1882); approach a²/R less what both bodies give between contact and where they are held."""
     point = Point()
     checks = []
-    for method in ("exact", "penalty"):
+    for method in ("exact", "augmented", "penalty"):
         solved = solve(point_document(point, method=method))
         joint = solved.pair("joint")
         p0, a = peak_and_width(joint["points"][:, 0], joint["pressure"])

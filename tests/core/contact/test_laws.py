@@ -21,6 +21,10 @@ def _laws(*, may_open: bool = True, friction: bool = True, mu: float = 0.3, pena
         gap=one(0.1, float),
         trial=one(1000.0, float),
         penalty=one(5000.0, float),
+        is_off=one(False, bool),
+        is_augmented=one(False, bool),
+        allowed=one(0.0, float),
+        drawn_gap=one(0.1, float),
     )
 
 

@@ -27,7 +27,11 @@ class Status(IntEnum):
 
 @dataclass(frozen=True)
 class NodeLaws:
-    """Laws of all contact nodes as arrays: flags, friction coefficient, start gap, stiffnesses (N/mm³)."""
+    """Laws of all contact nodes as arrays: flags, friction coefficient, start gap, stiffnesses (N/mm³).
+
+    gap (n,) mm is what springs push against: the gap, less what augmentation has added so far;
+    drawn_gap is the gap itself. allowed (n,) mm: penetration that augmented pairs may keep.
+    """
 
     may_open: NDArray[np.bool_]
     slides_freely: NDArray[np.bool_]
@@ -38,6 +42,9 @@ class NodeLaws:
     trial: Array
     penalty: Array
     is_off: NDArray[np.bool_]
+    is_augmented: NDArray[np.bool_]
+    allowed: Array
+    drawn_gap: Array
 
     @staticmethod
     def of(
@@ -53,23 +60,42 @@ class NodeLaws:
         may_open = spread([law.may_open for law in laws], bool) | is_off
         friction = spread([law.may_slide == "friction" for law in laws], bool)
         mu = spread([law.mu for law in laws], float)
+        # A pair that may not open moves from where it is: its gap does not count.
+        gap = np.where(may_open, nodes.gap, 0.0)
         return NodeLaws(
             may_open=may_open,
             slides_freely=spread([law.may_slide == "freely" for law in laws], bool) | (friction & (mu == 0)),
             has_friction=friction & (mu > 0),
-            is_penalty=spread([f.pair.enforcement == "penalty" for f in interfaces], bool),
+            is_penalty=spread([f.pair.enforcement != "exact" for f in interfaces], bool),
             mu=np.where(friction, mu, 0.0),
-            # A pair that may not open moves from where it is: its gap does not count.
-            gap=np.where(may_open, nodes.gap, 0.0),
+            gap=gap,
             trial=TRIAL_STIFFNESS * nodes.stiffness,
             penalty=spread([f.pair.penalty for f in interfaces], float) * nodes.stiffness,
             is_off=is_off,
+            is_augmented=spread([f.pair.enforcement == "augmented" for f in interfaces], bool),
+            allowed=spread([f.pair.allowed for f in interfaces], float),
+            drawn_gap=gap,
         )
 
 
 def with_overlap_share(laws: NodeLaws, share: float) -> NodeLaws:
     """The same laws while only ``share`` (0…1) of the overlap at the start is resolved yet."""
-    return replace(laws, gap=np.where(laws.gap < 0, share * laws.gap, laws.gap)) if share < 1 else laws
+    if share >= 1:
+        return laws
+    gap = np.where(laws.drawn_gap < 0, share * laws.drawn_gap, laws.drawn_gap)
+    return replace(laws, gap=gap, drawn_gap=gap)
+
+
+def augmented(laws: NodeLaws, w: Array, traction: Array, status: NDArray[np.int64]) -> NodeLaws | None:
+    """The next augmentation of a converged state, None when no augmented pair penetrates too far.
+
+    Springs of stiffness ε then push against ``gap − λ/ε`` (Uzawa's update; Alart and Curnier 1991).
+    """
+    here = laws.is_augmented & (status != Status.OPEN)
+    if not np.any(here & (np.abs(w[:, 2] + laws.drawn_gap) > laws.allowed)):
+        return None
+    relieved = laws.drawn_gap - traction[:, 2] / laws.penalty
+    return replace(laws, gap=np.where(here, relieved, np.where(laws.is_augmented, laws.drawn_gap, laws.gap)))
 
 
 @dataclass(frozen=True)

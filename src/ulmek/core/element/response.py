@@ -87,7 +87,7 @@ def respond(
     _respond_all(
         np.ascontiguousarray(xyz[..., :dim]), np.ascontiguousarray(u[..., :dim]), start_modes, start_internal,
         family.shape, family.gradient, family.centre_gradient, family.rule, family.modes,
-        SPACES.index(space), thickness, law.number, law.hooke, law.constants, law.table, large, with_tangent,
+        SPACES.index(space), thickness if space.startswith("plane") else 1.0, law.number, law.hooke, law.constants, law.table, large, with_tangent,
         out.force, out.tangent, out.stress, out.modes, out.internal, out.volume, bad,
     )  # fmt: skip
     faulty = int(np.argmax(bad)) if bad.any() else -1

@@ -98,11 +98,17 @@ def _left_per_part(constraints: Constraints, model: Model, state: State) -> dict
     is_free = np.zeros(len(constraints.held), bool)
     is_free[constraints.free] = True
     is_free = is_free[: 3 * layout.n_total].reshape(-1, 3)
-    outside = state.applied + state.contact
-    forces = np.where(is_free, outside, state.inside)
+    outside, inside = state.applied + state.contact, state.inside.copy()
     for ghost, node in enumerate(layout.ghost_of.tolist()):
-        if node >= 0:
-            forces[node] += forces[layout.n_nodes + ghost]
+        if 0 <= node < layout.n_nodes:
+            inside[node] += inside[layout.n_nodes + ghost]
+    # What averaging handles pass on to the nodes that they follow.
+    through = np.zeros_like(outside)
+    first = layout.n_nodes + len(layout.ghost_of)
+    through[first:] = (outside - state.inside)[first:]
+    passed = constraints.matrix.T @ through.ravel()
+    outside = outside + passed[: 3 * layout.n_total].reshape(-1, 3)
+    forces = np.where(is_free, outside, inside)
     offsets = model.offsets()
     flat = model.space != "solid"
     out = {}

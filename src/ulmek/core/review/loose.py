@@ -37,7 +37,7 @@ def loose_motions(
     may not open; tangentially when its law resists sliding (friction only if ``with_friction``).
     """
     centres, sizes = _frames(model)
-    gram = np.zeros((6 * len(model.bodies), 6 * len(model.bodies)))
+    gram = np.zeros((6 * len(centres), 6 * len(centres)))
     _hold_supports(model, centres, sizes, gram)
     for interface in interfaces:
         _hold_pair(model, interface, centres, sizes, gram, touching, with_friction)
@@ -66,10 +66,11 @@ def _describe(name: str, block: Array, size: float) -> LooseMotion:
 
 
 def _frames(model: Model) -> tuple[Array, Array]:
+    """Middle and half size of all bodies, then of all handles (each a point of size 1 mm)."""
     boxes = [(b.mesh.nodes.min(axis=0), b.mesh.nodes.max(axis=0)) for b in model.bodies]
-    centres = np.array([(low + high) / 2 for low, high in boxes])
-    sizes = np.array([np.linalg.norm(high - low) / 2 for low, high in boxes])
-    return centres, sizes
+    centres = [(low + high) / 2 for low, high in boxes] + [np.array(h.at) for h in model.handles]
+    sizes = [float(np.linalg.norm(high - low)) / 2 for low, high in boxes] + [1.0] * len(model.handles)
+    return np.array(centres), np.array(sizes)
 
 
 def _rigid_rows(directions: Array, points: Array, centre: Array, size: float) -> Array:
@@ -78,20 +79,62 @@ def _rigid_rows(directions: Array, points: Array, centre: Array, size: float) ->
     return np.hstack([directions, np.cross(arm, directions) / size])
 
 
+def _add(gram: Array, index: int, rows: Array) -> None:
+    gram[6 * index : 6 * index + 6, 6 * index : 6 * index + 6] += rows.T @ rows
+
+
 def _hold_supports(model: Model, centres: Array, sizes: Array, gram: Array) -> None:
     nodes, offsets = model.nodes(), model.offsets()
-    held = [(s.faces, [k for k in range(3) if s.components[k]]) for s in model.supports]
-    held += [
-        (load.faces, [int(np.argmax(np.abs(load.direction)))]) for load in model.loads if load.kind == "displacement"
-    ]
-    for faces, components in held:
+    handles = {h.name: len(model.bodies) + i for i, h in enumerate(model.handles)}
+    held = [(s.faces, s.handle, np.flatnonzero([*s.components, *s.turns])) for s in model.supports]
+    for load in model.loads:
+        if load.prescribes:
+            component = int(np.argmax(np.abs(load.direction))) + (3 if load.kind == "rotation" else 0)
+            held.append((load.faces, load.handle, np.array([component])))
+    for faces, handle, components in held:
+        if handle is not None:
+            _add(gram, handles[handle], np.eye(6)[components])
         for face in faces:
             i = model.body_index(face.body)
             at = nodes[np.unique(model.bodies[i].mesh.faces[face.name]) + offsets[i]]
             for component in components:
                 direction = np.tile(np.eye(3)[component], (len(at), 1))
-                rows = _rigid_rows(direction, at, centres[i], float(sizes[i])) / np.sqrt(len(at))
-                gram[6 * i : 6 * i + 6, 6 * i : 6 * i + 6] += rows.T @ rows
+                _add(gram, i, _rigid_rows(direction, at, centres[i], float(sizes[i])) / np.sqrt(len(at)))
+    _hold_handles(model, centres, sizes, gram, handles)
+    if model.space != "solid":
+        flat = [0, 2, 3, 4, 5] if model.space == "axisymmetric" else [2, 3, 4]
+        for i in range(len(centres)):
+            _add(gram, i, np.eye(6)[flat])
+
+
+def _hold_handles(model: Model, centres: Array, sizes: Array, gram: Array, handles: dict[str, int]) -> None:
+    """Handles move with their faces' bodies; springs hold each component that they have, links theirs."""
+
+    def motion(index: int, point: Array) -> Array:
+        """Six components at a point (rows) for the six rigid unknowns of ``index``."""
+        return np.vstack(
+            [
+                _rigid_rows(np.eye(3), np.tile(point, (3, 1)), centres[index], float(sizes[index])),
+                np.hstack([np.zeros((3, 3)), np.eye(3) / sizes[index]]),
+            ]
+        )
+
+    def couple(a: int, b: int | None, components: NDArray[np.int64], point: Array) -> None:
+        rows = np.zeros((len(components), len(gram)))
+        rows[:, 6 * a : 6 * a + 6] = motion(a, point)[components]
+        if b is not None:
+            rows[:, 6 * b : 6 * b + 6] -= motion(b, point)[components]
+        gram[:] += rows.T @ rows
+
+    for handle in model.handles:
+        for body in {face.body for face in handle.faces}:
+            couple(handles[handle.name], model.body_index(body), np.arange(6), np.array(handle.at))
+    for spring in model.springs:
+        holds = np.flatnonzero([k > 0 for k in (*spring.stiffness, *spring.turning)])
+        other = handles[spring.b] if spring.b is not None else None
+        couple(handles[spring.a], other, holds, centres[handles[spring.a]])
+    for link in model.links:
+        couple(handles[link.b], handles[link.a], np.flatnonzero(link.components), centres[handles[link.b]])
 
 
 def _hold_pair(

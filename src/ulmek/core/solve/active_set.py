@@ -7,7 +7,7 @@ import numpy as np
 import scipy.linalg as la
 from numpy.typing import NDArray
 
-from ulmek.core.contact.laws import NodeLaws, Status, Trial, caught_between, judge, with_overlap_share
+from ulmek.core.contact.laws import NodeLaws, Status, Trial, augmented, caught_between, judge, with_overlap_share
 from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.plain_block import PlainBlock, Special
 from ulmek.core.solve.state import BoltControl, Iteration, JointState
@@ -20,6 +20,8 @@ CONVERGED = 1e-8
 ROUNDING_LIMITED = 1e-6
 # Largest change of a relative motion in one iteration, as a share of the widest gap (or the model).
 LEAP = 0.25
+# Augmentation repeats the iteration; so many times the iterations of one are allowed.
+MORE_FOR_AUGMENTED = 4
 # Drag against leaps, as a share of the contact springs: where it begins, and how often it may rise.
 LEAST_DRAG, MOST_DRAGS = 1e-10, 12
 # Springs that hold what is loose for a moment, as a share of the contact springs (findings: harmless).
@@ -88,6 +90,8 @@ class JointSolver:
             trial = judge(self.laws, guess.w, guess.traction, old.w, old.traction)
         before = old if guess is None else guess
         drag, last_worst = 0.0, np.inf
+        if self.laws.is_augmented.any():
+            most *= MORE_FOR_AUGMENTED
         for number in range(1, most + 1):
             was_dragged = drag > 0
             z, unknowns, drag = self._solve_without_leap(trial, old, before.z, load, bolts, drag)
@@ -105,7 +109,11 @@ class JointSolver:
             settled |= flips == 0 and worst < ROUNDING_LIMITED and worst > 0.5 * last_worst and drag == 0
             last_worst = worst
             if settled or (change < CONVERGED and residual < CONVERGED):
-                return now
+                closer = augmented(self.laws, now.w, now.traction, now.status)
+                if closer is None:
+                    return now
+                self.laws = closer
+                following = judge(closer, now.w, now.traction, old.w, old.traction)
             before, trial = now, following
         return None
 

@@ -14,12 +14,14 @@ from typing import Any
 import numpy as np
 import scipy.linalg as la
 import scipy.sparse as sp
+from numba import njit
 from numpy.typing import NDArray
 
 from ulmek.core.contact.interface import PairInterface, all_rows, build_interface, widened
 from ulmek.core.contact.nodes import ContactNodes, contact_nodes
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import load_forces
+from ulmek.core.errors import LooseError
 from ulmek.core.model import Model
 from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.layout import Layout, lay_out
@@ -29,6 +31,8 @@ Array = NDArray[np.float64]
 
 # A row is dependent when less than this share of it is new to the rows before (squared norm).
 DEPENDENT = 1e-9
+# Motion times stiffness over load beyond which nothing holds; slender held parts reach 1e9, loose ones 1e15.
+UNBOUNDED = 1e13
 
 
 @dataclass
@@ -128,7 +132,7 @@ def condense(
         nb = len(model.bolts)
         t = factor.schur()
         q = np.diag(spring) - t[nb:, nb:]
-        dependent = _dependent(q, is_normal=wanted % 3 == 2)
+        inverse, dependent = _inverse_or_dependent(q, is_normal=wanted % 3 == 2)
         if not len(dependent):
             break
         wanted = np.delete(wanted, dependent)
@@ -138,7 +142,7 @@ def condense(
     on_kept = np.vstack([on_free[on_free.shape[0] - nb :], pulled])
     if len(on_kept):
         on_kept = on_kept + factor.condense(np.ascontiguousarray(on_free[: on_free.shape[0] - nb]))
-    matrix, loads = _remove_springs(t, q, spring, nb, on_kept)
+    matrix, loads = _remove_springs(t, inverse, spring, nb, on_kept)
     timing.condense = time.perf_counter() - began
     return Condensed(
         model, layout, constraints, built, interfaces, contact, forces, matrix, loads, stiffness, gather, spring,
@@ -156,32 +160,62 @@ def _factor(
     coupling = -(stretched.T @ tied)
     blocks: Any = [[block, coupling], [coupling.T, tied]]
     matrix = sp.csr_matrix(sp.bmat(blocks)) if len(spring) else sp.csr_matrix(block)
-    return factor_with_kept(matrix, n_kept + len(spring), backend=backend)
+    factor = factor_with_kept(matrix, n_kept + len(spring), backend=backend)
+    _require_held(matrix, factor, n_kept + len(spring))
+    return factor
 
 
-def _dependent(q: Array, *, is_normal: NDArray[np.bool_]) -> NDArray[np.int64]:
-    """Rows of G that depend on others (none in most models), by a rank-revealing Cholesky of Q.
+def _require_held(matrix: sp.csr_matrix, factor: SchurFactor, n_kept: int) -> None:
+    """Rounding can hide a singular stiffness from the factorization: a trial load then moves without bound."""
+    n = matrix.shape[0] - n_kept
+    load = np.cos(np.arange(n))
+    moved = factor.interior(load[:, None], np.zeros((n_kept, 1)))
+    if not np.abs(moved).max(initial=0.0) * matrix.diagonal().max() < UNBOUNDED:
+        raise LooseError(
+            "the assembly is not held even with every pair sticking: the stiffness is singular.",
+            hint="Run preflight: it names the parts that can move and how.",
+        )
+
+
+def _inverse_or_dependent(q: Array, *, is_normal: NDArray[np.bool_]) -> tuple[Array, NDArray[np.int64]]:
+    """Inverse of Q, or the rows of G that depend on others (none in most models), by a rank-revealing Cholesky.
 
     Normal rows count double so that they are chosen before tangential ones.
     """
+    none = np.zeros(0, np.int64)
     if not len(q):
-        return np.zeros(0, np.int64)
+        return q, none
     size = np.sqrt(np.maximum(np.diag(q), 1e-300)) / np.where(is_normal, 2.0, 1.0)
-    scaled = q / np.outer(size, size)
-    lower, info = la.lapack.dpotrf(scaled, lower=1)
+    scaled = np.asfortranarray(q / size[:, None] / size[None, :])
+    lower, info = la.lapack.dpotrf(scaled, lower=1, clean=0)
     if info == 0 and np.min(np.diag(lower) ** 2) > DEPENDENT:
-        return np.zeros(0, np.int64)
+        inverse, _ = la.lapack.dpotri(lower, lower=1, overwrite_c=1)
+        _mirror_and_scale(inverse.T, 1 / size)
+        return inverse.T, none
     _, pivots, rank, _ = la.lapack.dpstrf(scaled, tol=DEPENDENT, lower=1)
-    return np.sort(pivots[rank:] - 1)
+    return q, np.sort(pivots[rank:] - 1)
 
 
-def _remove_springs(t: Array, q: Array, spring: Array, nb: int, on_kept: Array) -> tuple[Array, Array]:
+@njit(cache=True)
+def _mirror_and_scale(a, size):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Copy the upper triangle of ``a`` to the lower one, and scale rows and columns by ``size``."""
+    n = len(a)
+    for i in range(n):
+        for j in range(i, n):
+            a[i, j] *= size[i] * size[j]
+    for start in range(0, n, 64):
+        for other in range(start, n, 64):
+            for i in range(start, min(start + 64, n)):
+                for j in range(max(other, i + 1), min(other + 64, n)):
+                    a[j, i] = a[i, j]
+
+
+def _remove_springs(t: Array, inverse: Array, spring: Array, nb: int, on_kept: Array) -> tuple[Array, Array]:
     n_w = len(spring)
     matrix = np.zeros((n_w + nb, n_w + nb))
     loads = np.zeros((n_w + nb, on_kept.shape[1]))
     matrix[n_w:, n_w:], loads[n_w:] = t[:nb, :nb], on_kept[:nb]
     if n_w:
-        inverse = _spd_inverse(q)
         t_wd = t[nb:, :nb]
         solved, solved_load = inverse @ t_wd, inverse @ on_kept[nb:]
         inverse *= spring[:, None]
@@ -194,9 +228,3 @@ def _remove_springs(t: Array, q: Array, spring: Array, nb: int, on_kept: Array) 
         loads[:n_w] = spring[:, None] * solved_load
         loads[n_w:] += t_wd.T @ solved_load
     return matrix, loads
-
-
-def _spd_inverse(q: Array) -> Array:
-    lower, _ = la.lapack.dpotrf(q, lower=1, clean=1)
-    inverse, _ = la.lapack.dpotri(lower, lower=1)
-    return np.asarray(np.tril(inverse) + np.tril(inverse, -1).T)

@@ -27,7 +27,7 @@ class CondensedPath:
         self.solver: JointSolver
         self._released: frozenset[str] = model.steps[0].released if model.steps else frozenset()
         self._condense(None)
-        self._at_rest = self.system.structure.start()
+        self.tried = self.system.structure.start()
 
     def _condense(self, offset: Array | None) -> None:
         built = self.system.structure if hasattr(self, "system") else None
@@ -109,7 +109,7 @@ class CondensedPath:
             joint=joint,
             masters=masters,
             u=u.reshape(-1, 3),
-            internal=self._at_rest,
+            internal=self.tried,
             inside=(system.stiffness @ u).reshape(-1, 3),
             applied=(system.forces @ amounts).reshape(-1, 3),
             contact=np.asarray(contact).reshape(-1, 3),

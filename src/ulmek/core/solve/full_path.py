@@ -16,14 +16,16 @@ from numpy.typing import NDArray
 
 from ulmek.core.contact.equations import ContactEquations, contact_equations
 from ulmek.core.contact.interface import PairInterface, all_rows, build_interface, widened
-from ulmek.core.contact.laws import NodeLaws, Status, Trial, caught_between, judge, with_overlap_share
+from ulmek.core.contact.laws import NodeLaws, Status, Trial, augmented, caught_between, judge, with_overlap_share
 from ulmek.core.contact.nodes import NOTHING_FREE, ContactNodes
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import following_pressure, load_forces, nodal_masses
 from ulmek.core.errors import InvertedError
 from ulmek.core.model import Model, Step
+from ulmek.core.solve.active_set import MORE_FOR_AUGMENTED
 from ulmek.core.solve.assembly import Answer, Structure
 from ulmek.core.solve.condensed import Timing
+
 from ulmek.core.solve.layout import lay_out
 from ulmek.core.solve.linear import GeneralSolver
 from ulmek.core.solve.newmark import Newmark
@@ -89,6 +91,7 @@ class FullPath:
             for pair in model.pairs
         )
         self.nodes = self._number_nodes()
+        self.tried = self.structure.start()
         self.step: Step = model.steps[0]
         self.constraints: Constraints = constrain(model, self.layout, released=self.step.released)
         self._set_laws()
@@ -135,7 +138,9 @@ class FullPath:
         self.laws = NodeLaws.of(self.nodes, self._at_start, self.step.released)
         if self.step.large:
             # Gaps are measured where the faces are: the law itself starts from none.
-            self.laws = replace(self.laws, gap=np.zeros(len(self.laws.gap)))
+            self.laws = replace(
+                self.laws, gap=np.zeros(len(self.laws.gap)), drawn_gap=np.zeros(len(self.laws.gap))
+            )
 
     def start(self) -> State:
         """The state at rest."""
@@ -196,6 +201,8 @@ class FullPath:
         start_joint = self._carried(old, now)
         trial = self._first_trial(laws, start_joint, guess, now)
         change = np.inf
+        if laws.is_augmented.any():
+            most *= MORE_FOR_AUGMENTED
         for number in range(1, most + 1):
             masters, forces, unknowns = self._newton(
                 now, start_joint, laws, trial, wanted, bolts, newmark, first=number == 1
@@ -211,7 +218,11 @@ class FullPath:
             report(Iteration(number, max(min(change, 1e3), now.leftover, residual), flips, unknowns))
             balanced = now.leftover < IN_EQUILIBRIUM and step == 1.0 and number > 1
             if flips == 0 and residual < CONVERGED and balanced and (change < 1e-6 or now.leftover < 1e-3 * IN_EQUILIBRIUM):
-                return self._complete(now, joint, old, newmark)
+                closer = augmented(laws, joint.w, joint.traction, joint.status)
+                if closer is None:
+                    return self._complete(now, joint, old, newmark)
+                laws = closer
+                judged = judge(laws, joint.w, joint.traction, start_joint.w, start_joint.traction)
             trial = judged
         return None
 
@@ -280,6 +291,7 @@ class FullPath:
         began = time.perf_counter()
         answer = self.structure.answer(u, old.internal, large=large)
         self.timing.assembly += time.perf_counter() - began
+        self.tried = answer.internal
         applied = self.forces @ amounts
         if large:
             pressures = [a if ld.kind == "pressure" else 0.0 for a, ld in zip(amounts, self.model.loads, strict=False)]

@@ -14,7 +14,7 @@ from ulmek.core.contact.nodes import ContactNodes
 from ulmek.core.coupling.constraints import Constraints
 from ulmek.core.errors import InvertedError, LooseError, NotConvergedError
 from ulmek.core.model import Model, Step
-from ulmek.core.solve.assembly import Structure
+from ulmek.core.solve.assembly import Internal, Structure
 from ulmek.core.solve.condensed import Timing
 from ulmek.core.solve.state import BoltControl, Iteration, JointState, State
 
@@ -26,6 +26,8 @@ MOST_ITERATIONS = 30
 EASY_ITERATIONS = 7
 # Motions beyond this multiple of the model's size have no equilibrium behind them.
 RUNAWAY = 2.0
+# Share of a part's volume that yields when its limit load is reached, in words of a message only.
+YIELDED_THROUGH = 0.2
 
 
 @dataclass(frozen=True)
@@ -94,11 +96,12 @@ class JointSystem(Protocol):
 
 
 class Path(Protocol):
-    """A way of solution: the condensed or the full one."""
+    """A way of solution: the condensed or the full one. tried: inner state of the last attempt."""
 
     name: str
     model: Model
     timing: Timing
+    tried: Internal
 
     @property
     def system(self) -> JointSystem: ...
@@ -272,6 +275,9 @@ def _why(path: Path, now: _Progress) -> str:
             return f"pair '{pair.name}' slides away, and no equilibrium holds it beyond this load."
         if pair.law.may_open and not closed.any() and now.number > 0:
             return f"pair '{pair.name}' has come apart and nothing else holds the load."
+    for body, strain in zip(path.model.bodies, path.tried.plastic_strain(), strict=True):
+        if strain.size and np.mean(strain > 0) > YIELDED_THROUGH:
+            return f"part '{body.name}' yields right through and takes no more load."
     return "the increment became smaller than the least allowed without settling."
 
 

@@ -42,12 +42,22 @@ export function BoltInspector({ study, bolt, path, onEdit }: InspectorProps & { 
 
 const AXES = ["x", "y", "z"] as const;
 
+const LOAD_KINDS: Record<LoadUse["kind"], string> = {
+  force: "Load · force",
+  pressure: "Load · pressure",
+  moment: "Load · moment",
+  displacement: "Load · prescribed displacement",
+  rotation: "Load · prescribed rotation",
+  gravity: "Load · gravity",
+  spin: "Load · spin",
+};
+
 export function LoadInspector({ study, load, path, onEdit }: InspectorProps & { load: LoadUse; path: string }) {
   const direction = load.direction ?? [0, 0, 0];
   return (
     <>
-      <Head kind={load.kind === "force" ? "Load · force" : load.kind === "pressure" ? "Load · pressure" : "Load · prescribed displacement"} name={load.name} />
-      <Row label="Acts on">{load.faces.join(", ")}</Row>
+      <Head kind={LOAD_KINDS[load.kind]} name={load.name} />
+      <Row label="Acts on">{load.handle ? `handle ${load.handle}` : (load.faces ?? []).join(", ") || "all parts"}</Row>
       {load.kind !== "pressure" && (
         <Section title="Direction">
           {AXES.map((axis, i) => (
@@ -106,8 +116,9 @@ export function SupportInspector({ support, path, onEdit }: InspectorProps & { s
           ))}
         </div>
       )}
-      <Section title="Faces">
-        {support.faces.map((face) => (
+      <Section title={support.handle ? "Handle" : "Faces"}>
+        {support.handle && <p>{support.handle}</p>}
+        {(support.faces ?? []).map((face) => (
           <p key={face}>{face}</p>
         ))}
       </Section>

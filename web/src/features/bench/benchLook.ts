@@ -64,7 +64,8 @@ export function benchLook(study: StudyDocument, block: SceneBlock, selected: Sel
 export function loadLabels(study: StudyDocument, block: SceneBlock): StageLabel[] {
   const taken = new Map<string, number>();
   return (study.loads ?? []).flatMap((load): StageLabel[] => {
-    const first = load.faces[0] && spread(load.faces[0], block)[0];
+    const faces = load.faces ?? [];
+    const first = faces[0] && spread(faces[0], block)[0];
     const body = first && block.bodies.find((b) => b.name === first.body);
     if (!first || !body) return [];
     const face = body.faces.indexOf(first.face);
@@ -78,7 +79,7 @@ export function loadLabels(study: StudyDocument, block: SceneBlock): StageLabel[
         count++;
       }
     });
-    const key = load.faces.join();
+    const key = faces.join();
     const order = taken.get(key) ?? 0;
     taken.set(key, order + 1);
     const value = Object.values(load.values ?? {}).at(-1) ?? "";

@@ -45,8 +45,13 @@ export function jointGraph(study: StudyDocument, bricks: Record<string, number>,
   return {
     nodes, links, height: lowest + 130,
     grounds: groundsOf(study),
-    loads: (study.loads ?? []).map((l) => ({ id: l.id, name: l.name, part: owner(l.faces[0] ?? ""), text: Object.values(l.values ?? {}).at(-1) ?? "no value" })),
+    loads: (study.loads ?? []).map((l) => ({ id: l.id, name: l.name, part: owner(facesOf(study, l)[0] ?? ""), text: Object.values(l.values ?? {}).at(-1) ?? "no value" })),
   };
+}
+
+/** Faces that something acts on, its own or those of its handle. */
+function facesOf(study: StudyDocument, item: { faces?: string[]; handle?: string | null }): string[] {
+  return item.faces?.length ? item.faces : ((study.handles ?? []).find((h) => h.id === item.handle)?.faces ?? []);
 }
 
 function linksOf(pairs: PairUse[]): MapLink[] {
@@ -63,7 +68,7 @@ function linksOf(pairs: PairUse[]): MapLink[] {
 
 function levelsOf(study: StudyDocument, links: MapLink[]): Map<string, number> {
   const level = new Map<string, number>();
-  let front = [...new Set((study.supports ?? []).flatMap((s) => s.faces.map(owner)))];
+  let front = [...new Set((study.supports ?? []).flatMap((s) => facesOf(study, s).map(owner)))];
   if (!front.length && study.parts?.[0]) front = [study.parts[0].id];
   for (let depth = 1; front.length; depth++) {
     for (const id of front) level.set(id, depth);
@@ -77,7 +82,7 @@ function levelsOf(study: StudyDocument, links: MapLink[]): Map<string, number> {
 function groundsOf(study: StudyDocument): MapGround[] {
   const grounds = new Map<string, MapGround>();
   for (const support of study.supports ?? []) {
-    for (const part of new Set(support.faces.map(owner))) {
+    for (const part of new Set(facesOf(study, support).map(owner))) {
       const ground = grounds.get(part) ?? { part, supports: [] };
       ground.supports.push({ id: support.id, name: support.name });
       grounds.set(part, ground);

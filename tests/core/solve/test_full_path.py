@@ -1,0 +1,182 @@
+"""The full path against the condensed one, and what only it can do."""
+
+import dataclasses
+
+import numpy as np
+import pytest
+
+from tests.conftest import STEEL, Recorder, block_body
+from ulmek.core.errors import NotConvergedError
+from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.material.plastic import Plastic
+from ulmek.core.material.rubber import Rubber
+from ulmek.core.mesh.sweep import mesh_layered
+from ulmek.core.model import (
+    Body,
+    Bolt,
+    Dynamics,
+    Face,
+    Handle,
+    Increments,
+    Load,
+    Model,
+    Pair,
+    PairLaw,
+    Spring,
+    Step,
+    Support,
+)
+from ulmek.core.review.balance import balance_of
+from ulmek.core.solve.choice import choose_path, why_full
+from ulmek.core.solve.history import Increment, solve_history
+
+FRICTION = PairLaw(True, "friction", 0.3)
+
+
+def _solve(model: Model, way: str) -> list[Increment]:
+    path, _ = choose_path(dataclasses.replace(model, path=way))  # type: ignore[arg-type]
+    heard = Recorder()
+    solve_history(path, heard)
+    assert path.name == way
+    for increment in heard.increments:
+        balance = balance_of(path.system.constraints, model, increment)
+        assert balance.closing_error < 1e-6
+        assert max(balance.parts.values()) < 1e-6 * max(balance.scale, 1.0)
+    return heard.increments
+
+
+def _stack(law: PairLaw, enforcement: str) -> Model:
+    lower = block_body("lower", (50, 50, 20), 13)
+    upper = block_body("upper", (40, 40, 20), 9, at=20, turn=0.2)
+    pair = Pair("joint", (Face("upper", "bottom"),), (Face("lower", "top"),), law, 1.0, enforcement)  # type: ignore[arg-type]
+    top = (Face("upper", "top"),)
+    floor = Support("floor", (Face("lower", "bottom"),), (True, True, True))
+    loads = (
+        Load("lift", "displacement", top, (0, 0, 1)),
+        Load("slide", "displacement", top, (1, 0, 0)),
+        Load("side", "displacement", top, (0, 1, 0)),
+    )
+    moves = [{"lift": -0.01}, {"slide": 0.02}, {"slide": -0.02}, {"lift": 0.01}]
+    return Model((lower, upper), (pair,), (), (floor,), loads, tuple(Step(f"s{i}", m) for i, m in enumerate(moves)))
+
+
+def _bolted() -> Model:
+    """A sleeve under a solid bolt's head, with a line bolt on a handle beside it, springs and a pull."""
+    bolt = Body("bolt", mesh_layered(RECIPES["bolt"].solid({"grip": 40.0}), size=7.0, per_turn=12), STEEL)
+    ring = {"inner_diameter": 17.0, "outer_diameter": 34.0, "thickness": 40.0}
+    sleeve = Body("sleeve", mesh_layered(RECIPES["washer"].solid(ring), size=6.0, per_turn=16), STEEL)
+    pairs = (
+        Pair("head", (Face("bolt", "head.bearing"),), (Face("sleeve", "top"),), FRICTION, 1.0),
+        Pair("nut", (Face("bolt", "nut.bearing"),), (Face("sleeve", "bottom"),), PairLaw(False, "no"), 1.0),
+    )
+    return Model(
+        (bolt, sleeve),
+        pairs,
+        (Bolt("bolt", (0.0, 0.0, 1.0), body="bolt"), Bolt("tie", (0.0, 0.0, 1.0), head="eye", stiffness=5e4)),
+        (Support("ground", (Face("bolt", "nut.end"),), (True, True, True)),),
+        (Load("pull", "force", (Face("bolt", "head.end"),), (0.3, 0.0, 1.0)),),
+        (Step("tighten", {}, {"bolt": 9e3, "tie": 2e3}), Step("pull", {"pull": 25e3})),
+        handles=(Handle("eye", (30.0, 0.0, 40.0), (Face("sleeve", "rim"),), "averaging"),),
+        springs=(Spring("prop", "eye", None, (200.0, 0.0, 0.0)),),
+    )
+
+
+MODELS = {
+    "friction": lambda: _stack(FRICTION, "exact"),
+    "friction, penalty": lambda: _stack(FRICTION, "penalty"),
+    "friction, augmented": lambda: _stack(FRICTION, "augmented"),
+    "smooth": lambda: _stack(PairLaw(True, "freely"), "exact"),
+    "captive": lambda: _stack(PairLaw(False, "freely"), "exact"),
+    "tied": lambda: _stack(PairLaw(False, "no"), "exact"),
+    "grip": lambda: _stack(PairLaw(True, "no"), "exact"),
+    "bolted": _bolted,
+}
+
+
+@pytest.mark.parametrize("name", MODELS)
+def test_both_paths_give_the_same_states(name: str) -> None:
+    model = MODELS[name]()
+    condensed, full = _solve(model, "condensed"), _solve(model, "full")
+    size = max(float(np.abs(i.state.u).max()) for i in condensed)
+    peak = max(float(np.abs(i.joint.traction).max()) for i in condensed)
+    # One path may cut an increment back at lift-off that the other takes: from there on friction remembers it.
+    same = [(i.step, i.time) == (j.step, j.time) for i, j in zip(condensed, full, strict=False)]
+    count = same.index(False) if False in same else len(same)
+    assert count >= min(len(condensed), 12)
+    for a, b in zip(condensed[:count], full[:count], strict=True):
+        assert np.abs(a.state.u - b.state.u).max() < 1e-8 * size
+        assert np.abs(a.joint.traction - b.joint.traction).max() < 1e-7 * peak
+        assert np.allclose(a.bolt_force, b.bolt_force, rtol=1e-8)
+        assert np.allclose(a.dissipated, b.dissipated, rtol=1e-6, atol=1e-9)
+
+
+def test_the_choice_of_path_names_its_reason() -> None:
+    model = _stack(FRICTION, "exact")
+    soft = dataclasses.replace(model.bodies[0], material=Plastic(210e3, 0.3, ((0.0, 200.0),)))
+    rubber = dataclasses.replace(model.bodies[0], material=Rubber(0.5, 0.0, 1000.0))
+    assert why_full(model) == ""
+    assert "yields" in why_full(dataclasses.replace(model, bodies=(soft, model.bodies[1])))
+    assert "rubber" in why_full(dataclasses.replace(model, bodies=(rubber, model.bodies[1])))
+    far = tuple(dataclasses.replace(s, large=True) for s in model.steps)
+    assert "large motion" in why_full(dataclasses.replace(model, steps=far))
+    shaken = tuple(dataclasses.replace(s, dynamics=Dynamics(1.0)) for s in model.steps)
+    assert "inertia" in why_full(dataclasses.replace(model, steps=shaken))
+
+
+@pytest.mark.parametrize("way", ["condensed", "full"])
+def test_a_support_can_let_go_and_hold_again_where_the_part_then_is(way: str) -> None:
+    """A bar pulled while its guide holds, then free, then held again: the guide's reaction tells."""
+    bar = block_body("bar", (40, 10, 10), 10)
+    root = Support("root", (Face("bar", "left"),), (True, True, True))
+    guide = Support("guide", (Face("bar", "right"),), (True, False, False))
+    side = Support("side", (Face("bar", "near"),), (False, True, False))
+    pull = Load("pull", "force", (Face("bar", "right"),), (1.0, 0.0, 0.0))
+    one = Increments(1.0, 0.1, 1.0)
+    steps = (
+        Step("held", {"pull": 1000.0}, increments=one),
+        Step("free", {}, increments=one, released=frozenset({"guide"})),
+        Step("held again", {"pull": 3000.0}, increments=one),
+    )
+    model = Model((bar,), (), (), (root, guide, side), (pull,), steps)
+    held, free, again = _solve(model, way)
+    tip = bar.mesh.nodes[:, 0] > 20 - 1e-6
+    assert np.abs(held.state.u[tip, 0]).max() == 0.0
+    stretch = free.state.u[tip, 0].mean()
+    assert stretch == pytest.approx(1000 * 40 / (210e3 * 100), rel=0.05)
+    assert again.state.u[tip, 0].mean() == pytest.approx(stretch, rel=1e-9)
+
+
+def test_a_load_beyond_the_plastic_limit_is_told_and_the_last_state_kept() -> None:
+    bar = block_body("bar", (40, 10, 10), 10)
+    bar = dataclasses.replace(bar, material=Plastic(210e3, 0.3, ((0.0, 200.0),)))
+    supports = tuple(
+        Support(face, (Face("bar", face),), held)  # type: ignore[arg-type]
+        for face, held in (("left", (True, False, False)), ("near", (False, True, False)), ("bottom", (False, False, True)))
+    )
+    pull = Load("pull", "force", (Face("bar", "right"),), (1.0, 0.0, 0.0))
+    model = Model((bar,), (), (), supports, (pull,), (Step("pull", {"pull": 25e3}),))
+    path, _ = choose_path(model)
+    heard = Recorder()
+    with pytest.raises(NotConvergedError, match="yields"):
+        solve_history(path, heard)
+    # Limit 200 MPa · 100 mm²: the last good state lies within a least increment below.
+    assert 20e3 - 25e3 * 0.02 <= heard.increments[-1].values[0] <= 20e3 * (1 + 1e-8)
+
+
+def test_rubber_pressed_into_a_corner_turns_no_element_inside_out_silently() -> None:
+    """A rubber block squeezed to a third by a narrow stamp either goes on in smaller increments or says where."""
+    pad = dataclasses.replace(block_body("pad", (20, 20, 10), 5), material=Rubber(0.5, 0.0, 500.0))
+    top = (Face("pad", "top"),)
+    floor = Support("floor", (Face("pad", "bottom"),), (True, True, True))
+    loads = (Load("squeeze", "displacement", top, (0, 0, -1)), Load("x", "displacement", top, (1, 0, 0)),
+             Load("y", "displacement", top, (0, 1, 0)))  # fmt: skip
+    model = Model((pad,), (), (), (floor,), loads, (Step("s", {"squeeze": 4.0}, large=True),))
+    path, _ = choose_path(model)
+    heard = Recorder()
+    solve_history(path, heard)
+    volume = 0.0
+    from ulmek.core.mesh.volume import VolumeMesh
+
+    end = heard.increments[-1].state.u[: len(pad.mesh.nodes)]
+    volume = VolumeMesh(pad.mesh.nodes + end, pad.mesh.cells, pad.mesh.faces).volume()
+    assert volume == pytest.approx(20 * 20 * 10, rel=0.01)
