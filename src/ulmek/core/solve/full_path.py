@@ -41,6 +41,9 @@ CONVERGED = 1e-8
 ROUNDING = 200 * np.finfo(float).eps
 # A step that leaves this many times the forces of the step before is halved, so often at most.
 WORSE, MOST_HALVINGS = 3.0, 5
+# Faces that turn while they slide converge linearly, since the tangent leaves their turning out: an iteration
+# that still gains this factor each time goes on, up to so many times the usual number.
+SETTLING, MORE_WHILE_SETTLING = 0.9, 3
 # Largest motion of one iteration as a share of the model.
 LEAP = 0.25
 
@@ -200,16 +203,17 @@ class FullPath:
         now = self._evaluate(old.masters, old.joint.forces, old, amounts, newmark, overlap_share)
         start_joint = self._carried(old, now)
         trial = self._first_trial(laws, start_joint, guess, now)
-        change = np.inf
+        last = np.inf
         if laws.is_augmented.any():
             most *= MORE_FOR_AUGMENTED
-        for number in range(1, most + 1):
+        for number in range(1, MORE_WHILE_SETTLING * most + 1):
             masters, forces, unknowns = self._newton(
                 now, start_joint, laws, trial, wanted, bolts, newmark, first=number == 1
             )
             following, step = self._step(now, masters, forces, old, amounts, newmark, overlap_share, first=number == 1)
             change = _relative(following.masters - now.masters, following.masters - old.masters)
             now = following
+            settling, last = now.leftover < SETTLING * last, now.leftover
             joint = self._joint(now, trial.status)
             judged = caught_between(trial, judge(laws, joint.w, joint.traction, start_joint.w, start_joint.traction))
             judged.status[now.contact.area <= 0] = Status.OPEN
@@ -223,6 +227,8 @@ class FullPath:
                     return self._complete(now, joint, old, newmark)
                 laws = closer
                 judged = judge(laws, joint.w, joint.traction, start_joint.w, start_joint.traction)
+            if number >= most and not (flips == 0 and settling):
+                return None
             trial = judged
         return None
 
