@@ -50,7 +50,7 @@ verify: $(STAMPS)/python
 	$(BIN)/ulmek verify --write docs/verification.md
 
 bench: $(STAMPS)/python
-	$(BIN)/python benchmarks/wall_bracket.py
+	$(BIN)/python benchmarks/speed.py
 
 # The front end's types are generated from openapi.json whenever it is built or checked.
 types: $(STAMPS)/python

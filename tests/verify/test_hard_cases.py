@@ -18,7 +18,9 @@ def _solve(document: dict[str, Any], folder: Path) -> Outcome:
     return outcome
 
 
-def _slider(mu: float, *, length: float = 80.0, at: float = 0.0, young: str = "210 GPa", depth: float = 10.0) -> dict[str, Any]:
+def _slider(
+    mu: float, *, length: float = 80.0, at: float = 0.0, young: str = "210 GPa", depth: float = 10.0
+) -> dict[str, Any]:
     """A slider of 20 mm width, held by a handle on its top, on a base; plane strain."""
     study = base_document("slider", "Slider")
     study["materials"].append({"id": "soft", "name": "Slider", "young": young, "poisson": 0.3})
@@ -46,7 +48,10 @@ def _add(study: dict[str, Any], what: dict[str, Any], *steps: dict[str, Any]) ->
 
 def test_load_reversal_with_friction(tmp_path: Path) -> None:
     study = _slider(0.3)
-    values = {name: f"{sign}500 N" for name, sign in zip(("push", "back", "again", "over", "last"), ("", "-") * 3, strict=False)}
+    values = {
+        name: f"{sign}500 N"
+        for name, sign in zip(("push", "back", "again", "over", "last"), ("", "-") * 3, strict=False)
+    }
     _add(study, load("push", "force", values, handle="grip", direction=[1, 0, 0]), *(step(s, 0.25) for s in values))
     outcome = _solve(study, tmp_path)
     moved = [_motion(tmp_path, study, outcome, k) for k in (3, 4, 5)]
@@ -118,12 +123,8 @@ def test_snap_past_a_tooth_with_slow_dynamics(tmp_path: Path) -> None:
         {"id": "joint", "name": "Foot – tooth", "a": ["foot/rim"], "b": ["tooth/rim"], "law": {"may_slide": "freely"},
          "search": "3 mm"}
     ]  # fmt: skip
-    study["handles"] = [
-        {"id": "grip", "name": "Grip", "at": ["-10.2 mm", "17.4 mm", "0 mm"], "faces": ["foot/flat"]}
-    ]
-    study["springs"] = [
-        {"id": "spring", "name": "Spring", "a": "grip", "stiffness": ["0 N/mm", "50 N/mm", "0 N/mm"]}
-    ]
+    study["handles"] = [{"id": "grip", "name": "Grip", "at": ["-10.2 mm", "17.4 mm", "0 mm"], "faces": ["foot/flat"]}]
+    study["springs"] = [{"id": "spring", "name": "Spring", "a": "grip", "stiffness": ["0 N/mm", "50 N/mm", "0 N/mm"]}]
     study["supports"] = [hold("floor", ["x", "y"], "tooth/flat"), hold("guide", ["turn-z"], handle="grip")]
     study["loads"] = [load("draw", "displacement", {"draw": "22 mm"}, handle="grip", direction=[1, 0, 0])]
     study["steps"] = [step("draw", 0.02, large_motion=True, dynamics={"duration": "2 s", "damping": 200})]
@@ -142,8 +143,10 @@ def test_press_fit_then_torque_to_slip(tmp_path: Path) -> None:
     a, b, c, mu = 10.0, 20.0, 40.0, 0.1
     ring = {"thickness": 1, "sector": 360}
     study["parts"] = [
-        part("shaft", "washer", {"inner_diameter": 2 * a, "outer_diameter": 2 * b, **ring}, {"size": "2 mm", "per_turn": 60}),
-        part("hub", "washer", {"inner_diameter": 2 * b, "outer_diameter": 2 * c, **ring}, {"size": "3 mm", "per_turn": 60}),
+        part("shaft", "washer", {"inner_diameter": 2 * a, "outer_diameter": 2 * b, **ring},
+             {"size": "2 mm", "per_turn": 60}),
+        part("hub", "washer", {"inner_diameter": 2 * b, "outer_diameter": 2 * c, **ring},
+             {"size": "3 mm", "per_turn": 60}),
     ]  # fmt: skip
     study["pairs"] = [
         {"id": "fit", "name": "Fit", "a": ["shaft/rim"], "b": ["hub/bore"], "law": {"mu": mu}, "fit": "value",
@@ -151,7 +154,9 @@ def test_press_fit_then_torque_to_slip(tmp_path: Path) -> None:
     ]  # fmt: skip
     study["handles"] = [{"id": "wheel", "name": "Wheel", "faces": ["hub/rim"], "kind": "rigid"}]
     study["supports"] = [hold("core", ["x", "y"], "shaft/bore"), hold("middle", ["x", "y"], handle="wheel")]
-    study["loads"] = [load("turn", "rotation", {"fit": "0 deg", "turn": "0.5 deg"}, handle="wheel", direction=[0, 0, 1])]
+    study["loads"] = [
+        load("turn", "rotation", {"fit": "0 deg", "turn": "0.5 deg"}, handle="wheel", direction=[0, 0, 1])
+    ]
     study["steps"] = [step("fit", 0.5), step("turn", 0.1)]
     last = _solve(study, tmp_path).summaries[-1]
     torque = last["supports"]["turn"]["moment"][2]
@@ -179,7 +184,14 @@ def test_rubber_against_a_corner(tmp_path: Path) -> None:
              material="rubber"),
     ]  # fmt: skip
     study["pairs"] = [
-        {"id": "joint", "name": "Pad – block", "a": ["pad/near"], "b": ["block/far"], "law": {"mu": 0.4}, "search": "2 mm"}
+        {
+            "id": "joint",
+            "name": "Pad – block",
+            "a": ["pad/near"],
+            "b": ["block/far"],
+            "law": {"mu": 0.4},
+            "search": "2 mm",
+        }
     ]
     study["supports"] = [hold("floor", ["x", "y"], "block/near"), hold("side", ["x"], "pad/far")]
     study["loads"] = [load("squeeze", "displacement", {"squeeze": "2.4 mm"}, "pad/far", direction=[0, -1, 0])]

@@ -265,8 +265,8 @@ def _shank_diameter(part: Any) -> float:
 def _bolt_row(study: StudyDocument, bolt: Any, shown: list[dict[str, Any]], remarks: list[dict[str, str]]) -> Row:
     """Bolt force over the force at which the shank yields."""
     if bolt.part is None:
-        trend = [s["bolts"][bolt.id]["force"] / 1000 for s in shown]
-        cell = Cell(value=None, unit="", trend=list(trend), grade="none", verdict=f"Force {trend[-1]:.1f} kN.")
+        forces: list[float | None] = [s["bolts"][bolt.id]["force"] / 1000 for s in shown]
+        cell = Cell(value=None, unit="", trend=forces, grade="none", verdict=f"Force {forces[-1]:.1f} kN.")
         return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
     part = next(p for p in study.parts if p.id == bolt.part)
     material = next(m for m in study.materials if m.id == part.material)

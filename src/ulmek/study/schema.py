@@ -460,7 +460,18 @@ def check_names(study: StudyDocument) -> None:
     ------
     InputError, UnknownNameError : with the place.
     """
-    for section in ("materials", "parts", "pairs", "bolts", "handles", "springs", "links", "supports", "loads", "steps"):
+    for section in (
+        "materials",
+        "parts",
+        "pairs",
+        "bolts",
+        "handles",
+        "springs",
+        "links",
+        "supports",
+        "loads",
+        "steps",
+    ):
         seen: set[str] = set()
         for item in getattr(study, section):
             if item.id in seen:

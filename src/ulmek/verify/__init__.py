@@ -1,7 +1,6 @@
 """Verification: closed forms that the engine must reproduce, as ordinary studies."""
 
 from ulmek.verify.belt import belt
-from ulmek.verify.belt import belt
 from ulmek.verify.bend import bend
 from ulmek.verify.bolt_joint import bolt_joint
 from ulmek.verify.case import Case, CaseResult, Check, run_case

@@ -33,7 +33,9 @@ class Line:
         return 2 * self.force / (np.pi * self.half_width)
 
 
-def line_document(line: Line, *, space: str, mu: float = 0.0, half: bool = True, method: str = "exact") -> dict[str, Any]:
+def line_document(
+    line: Line, *, space: str, mu: float = 0.0, half: bool = True, method: str = "exact"
+) -> dict[str, Any]:
     """The study; half of it mirrored at x = 0, or whole for a tangential force."""
     # Deep enough for a half-plane: at 24 a the floor still adds 5 % to the shear.
     a, size = line.half_width, 120 * line.half_width
@@ -70,9 +72,7 @@ def line_document(line: Line, *, space: str, mu: float = 0.0, half: bool = True,
                          "faces": ["roller/flat"]}]  # fmt: skip
     held = ["x", "z", "turn-x", "turn-y", "turn-z"] if half else ["z", "turn-x", "turn-y", "turn-z"]
     study["supports"].append(hold("guide", held, handle="grip"))
-    study["loads"] = [
-        load("press", "force", {"press": f"{share * line.force} N"}, handle="grip", direction=[0, -1, 0])
-    ]
+    study["loads"] = [load("press", "force", {"press": f"{share * line.force} N"}, handle="grip", direction=[0, -1, 0])]
     study["steps"] = [step("press", 0.25)]
     return study
 

@@ -24,9 +24,21 @@ def partial_slip(solve: Solve) -> list[Check]:
     x, traction, pressure = x[order], joint["frictional_stress"][order], joint["pressure"][order]
     peak = MU * line.peak * np.sqrt(1 - ratio**2)
     return [
-        Check("half-width of the sticking zone over that of contact", "–", ratio, _edge(x, traction, pressure, a) / a, 0.04),
+        Check(
+            "half-width of the sticking zone over that of contact",
+            "–",
+            ratio,
+            _edge(x, traction, pressure, a) / a,
+            0.04,
+        ),
         Check("largest frictional stress", "MPa", peak, float(traction.max()), 0.04),
-        Check("frictional stress in the middle", "MPa", MU * line.peak * (1 - ratio), float(np.interp(0, x, traction)), 0.04),
+        Check(
+            "frictional stress in the middle",
+            "MPa",
+            MU * line.peak * (1 - ratio),
+            float(np.interp(0, x, traction)),
+            0.04,
+        ),
         Check("sideways force passed on", "N", q, -solved.last["supports"]["floor"]["force"][0], 1e-6),
     ]
 

@@ -11,9 +11,7 @@ C10, RADIUS, LENGTH = 0.5, 10.0, 20.0
 
 def _document(stretch: float) -> dict[str, Any]:
     study = base_document("rubber", "Rubber")
-    study["materials"] = [
-        {"id": "steel", "name": "Rubber", "rubber": {"c10": f"{C10} MPa", "bulk": "2000 MPa"}}
-    ]
+    study["materials"] = [{"id": "steel", "name": "Rubber", "rubber": {"c10": f"{C10} MPa", "bulk": "2000 MPa"}}]
     study["space"] = "axisymmetric"
     size = {"length": RADIUS, "depth": LENGTH, "height": 1}
     study["parts"] = [part("cylinder", "block", size, {"size": "2.5 mm"}, at=(RADIUS / 2, 0))]

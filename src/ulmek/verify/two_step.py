@@ -14,7 +14,8 @@ def _document(gap: float) -> dict[str, Any]:
     study = base_document("two-step", "Two-step")
     study["space"] = "plane-strain"
     study["parts"] = [
-        part("base", "block", {"length": 40, "depth": 20, "height": 1}, {"size": "2.5 mm", "spots": [spot((x, 10, 0), 0.12) for x in (-1, 0, 1)]}, at=(0, -10)),
+        part("base", "block", {"length": 40, "depth": 20, "height": 1}, 
+             {"size": "2.5 mm", "spots": [spot((x, 10, 0), 0.12) for x in (-1, 0, 1)]}, at=(0, -10)),
         part("shoe", "disc", {"diameter": 60, "thickness": 1, "sector": 180},
              {"size": "3 mm", "spots": [spot((x, -30, 0), 0.1) for x in (-1, 0, 1)]}, at=(0, 30 + gap)),
     ]  # fmt: skip
@@ -22,7 +23,9 @@ def _document(gap: float) -> dict[str, Any]:
         {"id": "joint", "name": "Shoe – base", "a": ["shoe/rim"], "b": ["base/far"], "law": {"mu": MU},
          "search": "1.5 mm"}
     ]  # fmt: skip
-    study["handles"] = [{"id": "grip", "name": "Grip", "at": ["0 mm", f"{30 + gap} mm", "0 mm"], "faces": ["shoe/flat"]}]
+    study["handles"] = [
+        {"id": "grip", "name": "Grip", "at": ["0 mm", f"{30 + gap} mm", "0 mm"], "faces": ["shoe/flat"]}
+    ]
     study["supports"] = [
         hold("floor", ["x", "y"], "base/near"),
         hold("guide", ["x", "turn-z"], handle="grip"),

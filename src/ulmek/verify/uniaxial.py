@@ -21,14 +21,16 @@ def _document(kinematic: float) -> dict[str, Any]:
         for side, axis in (("left", "x"), ("near", "y"), ("bottom", "z"))
     ]
     study["loads"] = [
-        load("pull", "force", {"pull": "35000 N", "relieve": "off", "push": "-36000 N"}, "bar/right", direction=[1, 0, 0])
+        load(
+            "pull", "force", {"pull": "35000 N", "relieve": "off", "push": "-36000 N"}, "bar/right", direction=[1, 0, 0]
+        )
     ]
     study["steps"] = [step("pull", 0.1), step("relieve"), step("push", 0.1)]
     return study
 
 
 def uniaxial(solve: Solve) -> list[Check]:
-    """Strain σ/E + plastic strain of the table at 350 MPa; slope E back to zero; then −360 MPa, isotropic and kinematic."""
+    """Strain σ/E + plastic strain of the table at 350 MPa; slope E back to zero; then −360 MPa, both hardenings."""
     plastic = np.interp(350.0, [s for _, s in TABLE], [e for e, _ in TABLE])
     checks = []
     for kinematic in (0.0, 1.0):

@@ -65,7 +65,7 @@ def test_areas_of_a_face_add_up() -> None:
 
 def test_edges_of_sections_count_with_thickness_or_the_full_turn() -> None:
     mesh = mesh_section(RECIPES["block"].solid({"length": 10, "depth": 6, "height": 1}), size=2.0)
-    body = Body("bar", dataclasses.replace(mesh, nodes=mesh.nodes + [5.0, 0, 0]), STEEL)
+    body = Body("bar", dataclasses.replace(mesh, nodes=mesh.nodes + np.array([5.0, 0, 0])), STEEL)
     flat = Model((body,), (), (), (), (), (), space="plane-stress", thickness=3.0)
     area, vector = facet_sums(flat, mesh.faces["right"])
     assert area.sum() == pytest.approx(18.0)

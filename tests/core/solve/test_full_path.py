@@ -151,7 +151,11 @@ def test_a_load_beyond_the_plastic_limit_is_told_and_the_last_state_kept() -> No
     bar = dataclasses.replace(bar, material=Plastic(210e3, 0.3, ((0.0, 200.0),)))
     supports = tuple(
         Support(face, (Face("bar", face),), held)  # type: ignore[arg-type]
-        for face, held in (("left", (True, False, False)), ("near", (False, True, False)), ("bottom", (False, False, True)))
+        for face, held in (
+            ("left", (True, False, False)),
+            ("near", (False, True, False)),
+            ("bottom", (False, False, True)),
+        )
     )
     pull = Load("pull", "force", (Face("bar", "right"),), (1.0, 0.0, 0.0))
     model = Model((bar,), (), (), supports, (pull,), (Step("pull", {"pull": 25e3}),))

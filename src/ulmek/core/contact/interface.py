@@ -59,9 +59,7 @@ def build_interface(model: Model, pair: Pair, nodes: Array, *, every_node: bool 
     """
     quads_a, quads_b = model.quads(pair.side_a), model.quads(pair.side_b)
     turned = model.space == "axisymmetric"
-    overlap = integrate_overlap(
-        nodes, quads_a, quads_b, search=pair.search, thickness=model.thickness, turned=turned
-    )
+    overlap = integrate_overlap(nodes, quads_a, quads_b, search=pair.search, thickness=model.thickness, turned=turned)
     weights = overlap.mass.sum(axis=(1, 2))
     if not every_node and (not len(overlap.couple) or weights.sum() <= 0):
         raise InputError(
@@ -193,9 +191,7 @@ def _symmetric(model: Model, *, turned: bool) -> NDArray[np.bool_]:
     return out
 
 
-def _frames(
-    nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], symmetric: NDArray[np.bool_]
-) -> Array:
+def _frames(nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], symmetric: NDArray[np.bool_]) -> Array:
     """Local axes (n, 3, 3) of contact nodes; tangents follow the coordinate axes on flat faces."""
     vector = np.zeros((len(nodes), 3))
     normals = facet_normals(nodes, quads)

@@ -31,7 +31,6 @@ class ContactNodes:
     rows: NDArray[np.int64]
     stiffness: Array
 
-
     def numbered(self, wanted: NDArray[np.int64]) -> "ContactNodes":
         """The same nodes with only the rows ``wanted`` (numbers 3·node + k) kept, numbered in order."""
         numbers = np.full(self.rows.size, -1)

@@ -24,7 +24,9 @@ RULE = np.array(
     ]
 )
 # Gauss points and weights on 0…1, exact to degree 5: products of two shape functions and the radius.
-EDGE_RULE = np.column_stack([(np.polynomial.legendre.leggauss(3)[0] + 1) / 2, np.polynomial.legendre.leggauss(3)[1] / 2])
+EDGE_RULE = np.column_stack(
+    [(np.polynomial.legendre.leggauss(3)[0] + 1) / 2, np.polynomial.legendre.leggauss(3)[1] / 2]
+)
 # Facets whose normals are closer than about 102° do not face each other.
 LEAST_OPPOSITION = -0.2
 # Overlaps below this share of the facet are rounding, not geometry.
@@ -227,7 +229,10 @@ def _integrate(nodes, quads_a, quads_b, normals, candidates, search, rule, findi
 
 
 @njit(cache=True)
-def _integrate_edges(nodes, edges_a, edges_b, normals, candidates, search, thickness, turned, rule, finding, near, reach, mass, gap, mixed):  # type: ignore[no-untyped-def] # pragma: no cover
+def _integrate_edges(  # type: ignore[no-untyped-def] # pragma: no cover
+    nodes, edges_a, edges_b, normals, candidates, search, thickness, turned, rule, finding, near, reach, mass, gap,
+    mixed,
+):  # fmt: skip
     least = np.inf
     for c in range(len(candidates)):
         ea, eb, n = edges_a[candidates[c, 0]], edges_b[candidates[c, 1]], normals[candidates[c, 0]]

@@ -19,6 +19,8 @@ from ulmek.core.solve.layout import Layout
 
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
+# Rows of what follows others: led unknown → coefficients of the unknowns that it follows.
+Rows = dict[int, dict[int, float]]
 
 
 @dataclass(frozen=True)
@@ -40,7 +42,7 @@ class Constraints:
     free: Ids
     n_kept: int
     rigid: tuple[tuple[int, Ids], ...]
-    settle: sp.csr_matrix
+    settle: "Rows"
 
     def expand(self, masters: Array, *, large: bool) -> Array:
         """Displacements (3·n_total,) for master values."""
@@ -58,13 +60,13 @@ class Constraints:
         """∂u/∂masters (3·n_total, n_masters)."""
         if not large or not self.rigid:
             return self.matrix
-        rows = self.settle.tolil(copy=True)
+        rows = dict(self.settle)
         for handle, nodes in self.rigid:
             arm = self.layout.positions[nodes] - self.layout.positions[handle]
             theta = masters[3 * handle + 3 : 3 * handle + 6]
             turned = arm @ Rotation.from_rotvec(theta).as_matrix().T
             _couple_rigid(rows, handle, nodes, turned, _spin_of_vector(theta))
-        return _resolved(sp.csr_matrix(rows))
+        return _resolved(rows, *self.matrix.shape)
 
 
 def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozenset()) -> Constraints:
@@ -75,7 +77,7 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
     InputError : the same node is held or led in contradictory ways.
     """
     n, n_bolts = 3 * layout.n_total, len(model.bolts)
-    rows = sp.lil_matrix(sp.eye(n, n + n_bolts))
+    rows: Rows = {}
     led = np.zeros(n, bool)
     _add_ghosts(model, layout, rows, led)
     rigid = []
@@ -83,7 +85,7 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
         if handle.faces and handle.kind == "averaging":
             _average(model, layout, handle, rows, led)
     _add_links(model, layout, rows, led)
-    settle = rows.copy()
+    settle = dict(rows)
     for handle in model.handles:
         if handle.faces and handle.kind == "rigid":
             nodes = np.unique(model.quads(handle.faces))
@@ -102,19 +104,21 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
         _hold_out_of_plane(layout, held)
     free = np.flatnonzero(~held)
     held[:n] &= ~led
-    matrix = _resolved(sp.csr_matrix(rows))
+    matrix = _resolved(rows, n, n + n_bolts)
     _check_led_supports(model, released, led, held, matrix)
-    return Constraints(
-        layout, matrix, held, support_of, motions, free, n_bolts, tuple(rigid), sp.csr_matrix(settle)
-    )
+    return Constraints(layout, matrix, held, support_of, motions, free, n_bolts, tuple(rigid), settle)
 
 
-def _resolved(rows: sp.csr_matrix) -> sp.csr_matrix:
-    """Rows in terms of masters alone: a led triple may follow another that is led itself."""
-    n = rows.shape[0]
-    square = sp.vstack([rows, sp.hstack([sp.csr_matrix((rows.shape[1] - n, n)), sp.eye(rows.shape[1] - n)])]).tocsr()
-    out = rows
-    for _ in range(4):
+def _resolved(rows: Rows, n: int, n_masters: int) -> sp.csr_matrix:
+    """All rows in terms of masters alone: a led triple may follow another that is led itself."""
+    led = np.array(sorted(rows), np.int64)
+    entries = [(dof, column, value) for dof in led.tolist() for column, value in rows[dof].items()]
+    i, j, v = (np.array(x) for x in zip(*entries, strict=True)) if entries else (led, led, np.zeros(0))
+    own = np.ones(n_masters)
+    own[led] = 0.0
+    square = sp.csr_matrix(sp.diags(own) + sp.csr_matrix((v, (i, j)), shape=(n_masters, n_masters)))
+    out = sp.csr_matrix(square[:n])
+    for _ in range(4 if len(led) else 0):
         following = sp.csr_matrix(out @ square)
         difference = abs(following - out)
         out = following
@@ -134,30 +138,25 @@ def _lead(layout: Layout, triples: Ids, name: str, led: NDArray[np.bool_], compo
     led[dofs] = True
 
 
-def _add_ghosts(model: Model, layout: Layout, rows: sp.lil_matrix, led: NDArray[np.bool_]) -> None:
+def _add_ghosts(model: Model, layout: Layout, rows: Rows, led: NDArray[np.bool_]) -> None:
     n = 3 * layout.n_total
     for k, (node, bolt) in enumerate(zip(layout.ghost_of.tolist(), layout.ghost_bolt.tolist(), strict=True)):
         ghost = layout.n_nodes + k
         for c in range(3):
             dof = 3 * ghost + c
-            rows[dof, dof] = 0.0
+            rows[dof] = {n + bolt: -model.bolts[bolt].axis[c]}
             if node >= 0:
-                rows[dof, 3 * node + c] = 1.0
-            rows[dof, n + bolt] = -model.bolts[bolt].axis[c]
+                rows[dof][3 * node + c] = 1.0
             led[dof] = True
 
 
-def _couple_rigid(rows: sp.lil_matrix, handle: int, nodes: Ids, arms: Array, spin: Array) -> None:
+def _couple_rigid(rows: Rows, handle: int, nodes: Ids, arms: Array, spin: Array) -> None:
     """Rows ``δu = δu_h + ω × r`` with ``ω = spin δθ``."""
     for node, r in zip(nodes.tolist(), arms, strict=True):
         cross = -np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]]) @ spin
         for c in range(3):
-            dof = 3 * node + c
-            rows[dof, dof] = 0.0
-            rows[dof, 3 * handle + c] = 1.0
-            for d in range(3):
-                if cross[c, d] != 0.0:
-                    rows[dof, 3 * handle + 3 + d] = cross[c, d]
+            turned = {3 * handle + 3 + d: float(cross[c, d]) for d in range(3) if cross[c, d] != 0.0}
+            rows[3 * node + c] = {3 * handle + c: 1.0, **turned}
 
 
 def _spin_of_vector(theta: Array) -> Array:
@@ -166,12 +165,10 @@ def _spin_of_vector(theta: Array) -> Array:
     k = np.array([[0, -theta[2], theta[1]], [theta[2], 0, -theta[0]], [-theta[1], theta[0], 0]])
     if angle < 1e-6:
         return np.eye(3) + k / 2
-    return np.asarray(
-        np.eye(3) + (1 - np.cos(angle)) / angle**2 * k + (angle - np.sin(angle)) / angle**3 * (k @ k)
-    )
+    return np.asarray(np.eye(3) + (1 - np.cos(angle)) / angle**2 * k + (angle - np.sin(angle)) / angle**3 * (k @ k))
 
 
-def _average(model: Model, layout: Layout, handle: Handle, rows: sp.lil_matrix, led: NDArray[np.bool_]) -> None:
+def _average(model: Model, layout: Layout, handle: Handle, rows: Rows, led: NDArray[np.bool_]) -> None:
     """The handle's six components as the best rigid motion of its faces, weighted by area."""
     area, _ = facet_sums(model, model.quads(handle.faces))
     nodes = np.flatnonzero(area > 0)
@@ -187,12 +184,12 @@ def _average(model: Model, layout: Layout, handle: Handle, rows: sp.lil_matrix, 
     _lead(layout, np.array([first, first + 1]), handle.name, led)
     for i in range(6):
         dof = 3 * first + i
-        rows[dof, dof] = 0.0
-        for node, row in zip(nodes.tolist(), fit[i], strict=True):
-            rows[dof, 3 * node : 3 * node + 3] = row
+        rows[dof] = {
+            3 * node + c: float(row[c]) for node, row in zip(nodes.tolist(), fit[i], strict=True) for c in range(3)
+        }
 
 
-def _add_links(model: Model, layout: Layout, rows: sp.lil_matrix, led: NDArray[np.bool_]) -> None:
+def _add_links(model: Model, layout: Layout, rows: Rows, led: NDArray[np.bool_]) -> None:
     for link in model.links:
         a, b = layout.handles[link.a], layout.handles[link.b]
         r = layout.positions[b] - layout.positions[a]
@@ -200,12 +197,9 @@ def _add_links(model: Model, layout: Layout, rows: sp.lil_matrix, led: NDArray[n
         chosen = np.flatnonzero(link.components)
         _lead(layout, np.array([b]), link.name, led, chosen)
         for c in chosen.tolist():
-            rows[3 * b + c, 3 * b + c] = 0.0
-            rows[3 * b + c, 3 * a + c] = 1.0
+            rows[3 * b + c] = {3 * a + c: 1.0}
             if c < 3:
-                for d in range(3):
-                    if cross[c, d] != 0.0:
-                        rows[3 * b + c, 3 * a + 3 + d] = cross[c, d]
+                rows[3 * b + c] |= {3 * a + 3 + d: float(cross[c, d]) for d in range(3) if cross[c, d] != 0.0}
 
 
 def _hold_supports(

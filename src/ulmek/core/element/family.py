@@ -34,7 +34,7 @@ class Family:
     @property
     def dim(self) -> int:
         """Number of displacement components that the element uses."""
-        return self.gradient.shape[2]
+        return int(self.gradient.shape[2])
 
 
 def _gradients(corners: Array, at: Array) -> Array:

@@ -49,7 +49,7 @@ def n_modes(family: Family, law: Law, space: Space) -> int:
     if law.is_rubber:
         return 0
     free_thickness = len(family.rule) if space == "plane-stress" else 0
-    return family.modes.shape[1] * family.dim + free_thickness
+    return int(family.modes.shape[1]) * family.dim + free_thickness
 
 
 def respond(
@@ -87,7 +87,8 @@ def respond(
     _respond_all(
         np.ascontiguousarray(xyz[..., :dim]), np.ascontiguousarray(u[..., :dim]), start_modes, start_internal,
         family.shape, family.gradient, family.centre_gradient, family.rule, family.modes,
-        SPACES.index(space), thickness if space.startswith("plane") else 1.0, law.number, law.hooke, law.constants, law.table, large, with_tangent,
+        SPACES.index(space), thickness if space.startswith("plane") else 1.0, law.number, law.hooke, law.constants,
+        law.table, large, with_tangent,
         out.force, out.tangent, out.stress, out.modes, out.internal, out.volume, bad,
     )  # fmt: skip
     faulty = int(np.argmax(bad)) if bad.any() else -1
@@ -102,8 +103,8 @@ def _respond_all(  # type: ignore[no-untyped-def] # pragma: no cover
     for e in prange(len(xyz)):
         bad[e] = _respond_one(
             xyz[e], u[e], modes[e], internal[e], shape, local, local0, rule, mode_local, space, thickness, law, hooke,
-            constants, table, large, with_tangent, force[e], tangent[np.int64(e) % len(tangent)], stress[e], modes_out[e],
-            internal_out[e], volume[e],
+            constants, table, large, with_tangent, force[e], tangent[np.int64(e) % len(tangent)], stress[e],
+            modes_out[e], internal_out[e], volume[e],
         )  # fmt: skip
 
 

@@ -14,7 +14,13 @@ def ring_hoop_stress(pressure: float, inner: float, outer: float, at: float, *, 
 
 
 def press_fit_pressure(
-    interference: float, inner: float, joint: float, outer: float, *, shaft: tuple[float, float], hub: tuple[float, float]
+    interference: float,
+    inner: float,
+    joint: float,
+    outer: float,
+    *,
+    shaft: tuple[float, float],
+    hub: tuple[float, float],
 ) -> float:
     """Pressure (MPa) of a ring on a shaft by radial ``interference`` (mm); (E, ν) of ``shaft`` and ``hub``.
 

@@ -149,8 +149,8 @@ def _rubber(constants, strain, dilatation, stress, tangent):  # type: ignore[no-
             cross = (inverse[k, q] * inverse[m, t] + inverse[k, t] * inverse[m, q]) / 2
             unit = (one[k, q] * one[m, t] + one[k, t] * one[m, q]) / 2
             both = inverse[k, m] * inverse[q, t]
-            value = 2 * a * (
-                -(inverse[k, m] * one[q, t] + one[k, m] * inverse[q, t]) / 3 + i1 / 9 * both + i1 / 3 * cross
+            value = (
+                2 * a * (-(inverse[k, m] * one[q, t] + one[k, m] * inverse[q, t]) / 3 + i1 / 9 * both + i1 / 3 * cross)
             )
             value += 2 * b * (
                 one[k, m] * one[q, t] - unit

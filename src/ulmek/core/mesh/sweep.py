@@ -69,9 +69,7 @@ def mesh_section(
     wanted = face_sizes or {}
     _check_budget(solid, min([size, *wanted.values()]), size)
     segments, _ = _plan_sizes(solid, size, wanted)
-    flat = mesh_partition(
-        solid.partition, size=size, face_sizes=segments, per_turn=per_turn, spots=spots[:, [0, 1, 3]]
-    )
+    flat = mesh_partition(solid.partition, size=size, face_sizes=segments, per_turn=per_turn, spots=spots[:, [0, 1, 3]])
     neighbours = _edge_regions(flat)
     faces: dict[str, list[NDArray[np.int64]]] = {}
     for segment in np.unique(flat.edge_segment):

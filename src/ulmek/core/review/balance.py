@@ -97,7 +97,7 @@ def _left_per_part(constraints: Constraints, model: Model, state: State) -> dict
     layout = constraints.layout
     is_free = np.zeros(len(constraints.held), bool)
     is_free[constraints.free] = True
-    is_free = is_free[: 3 * layout.n_total].reshape(-1, 3)
+    by_triple = is_free[: 3 * layout.n_total].reshape(-1, 3)
     outside, inside = state.applied + state.contact, state.inside.copy()
     for ghost, node in enumerate(layout.ghost_of.tolist()):
         if 0 <= node < layout.n_nodes:
@@ -108,7 +108,7 @@ def _left_per_part(constraints: Constraints, model: Model, state: State) -> dict
     through[first:] = (outside - state.inside)[first:]
     passed = constraints.matrix.T @ through.ravel()
     outside = outside + passed[: 3 * layout.n_total].reshape(-1, 3)
-    forces = np.where(is_free, outside, inside)
+    forces = np.where(by_triple, outside, inside)
     offsets = model.offsets()
     flat = model.space != "solid"
     out = {}

@@ -97,9 +97,12 @@ def _hold_supports(model: Model, centres: Array, sizes: Array, gram: Array) -> N
         for face in faces:
             i = model.body_index(face.body)
             at = nodes[np.unique(model.bodies[i].mesh.faces[face.name]) + offsets[i]]
-            for component in components:
-                direction = np.tile(np.eye(3)[component], (len(at), 1))
-                _add(gram, i, _rigid_rows(direction, at, centres[i], float(sizes[i])) / np.sqrt(len(at)))
+            for direction in np.eye(3)[components]:
+                _add(
+                    gram,
+                    i,
+                    _rigid_rows(np.tile(direction, (len(at), 1)), at, centres[i], float(sizes[i])) / np.sqrt(len(at)),
+                )
     _hold_handles(model, centres, sizes, gram, handles)
     if model.space != "solid":
         flat = [0, 2, 3, 4, 5] if model.space == "axisymmetric" else [2, 3, 4]

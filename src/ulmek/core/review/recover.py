@@ -39,9 +39,7 @@ class StressRecovery:
     def nodal_stress(self, increment: Increment) -> tuple[Array, Array]:
         """Stress (n_nodes, 6) MPa, order xx, yy, zz, xy, yz, zx, and equivalent plastic strain (n_nodes,)."""
         state = increment.state
-        answer = self.structure.answer(
-            state.u.ravel(), state.internal, large=increment.large, with_tangent=False
-        )
+        answer = self.structure.answer(state.u.ravel(), state.internal, large=increment.large, with_tangent=False)
         stress, plastic = np.empty((self.offsets[-1], 6)), np.zeros(self.offsets[-1])
         for i, body in enumerate(self.model.bodies):
             here = slice(self.offsets[i], self.offsets[i + 1])

@@ -238,7 +238,9 @@ class JointSolver:
         # A penalty normal is itself a plain row: as one that leaves, its force can be spoken of.
         removed = np.flatnonzero(leaves | (normals & inside))
         watched = np.flatnonzero(normals & ~inside & ~unknown)
-        special, y = block.special(extra, removed, watched, load - matrix @ known, pull, known)
+        # What is known of rows of B is solved for, with a force of their own: it must not count twice.
+        outside = np.where(inside, 0.0, known)
+        special, y = block.special(extra, removed, watched, load - matrix @ outside, pull, known)
         border = _Border.of(special, len(extra), len(watched), unknown, known, stiff, pull)
         self._border_slides(border, special, stiff, pull, slides, trial, old)
         solution = la.lu_solve(

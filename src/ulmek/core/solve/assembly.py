@@ -35,7 +35,7 @@ class Internal:
 
 @dataclass(frozen=True)
 class Answer:
-    """Forces (3·n_total,) N, stiffness (None when not asked for), new inner state, and true stress (m, g, 6) per body."""
+    """Forces (3·n_total,) N, stiffness (None when not asked for), inner state, true stress (m, g, 6) per body."""
 
     force: Array
     stiffness: sp.csr_matrix | None
@@ -79,7 +79,7 @@ class Structure:
         force = np.zeros_like(triples)
         data = None
         if with_tangent:
-            indptr, indices, slots = self._make_pattern()
+            indptr, _, slots = self._make_pattern()
             data = np.zeros(9 * int(indptr[-1]))
         modes, material, stress = [], [], []
         for i, body in enumerate(self.model.bodies):

@@ -10,8 +10,10 @@ SolutionPath = CondensedPath | FullPath
 MOST_JOINT_UNKNOWNS = 15_000
 
 
-def choose_path(model: Model, *, backend: str | None = None) -> tuple[SolutionPath, str]:
-    """The path for a model and the reason in words.
+def choose_path(
+    model: Model, *, backend: str | None = None, earlier: SolutionPath | None = None
+) -> tuple[SolutionPath, str]:
+    """The path for a model and the reason in words; an ``earlier`` path lends its factor where it serves.
 
     Raises
     ------
@@ -20,7 +22,8 @@ def choose_path(model: Model, *, backend: str | None = None) -> tuple[SolutionPa
     reason = why_full(model)
     if model.path == "full" or (model.path == "automatic" and reason):
         return FullPath(model, backend=backend), reason or "asked for"
-    return CondensedPath(model, backend=backend), "parts stay elastic and motions small"
+    lender = earlier if isinstance(earlier, CondensedPath) else None
+    return CondensedPath(model, backend=backend, earlier=lender), "parts stay elastic and motions small"
 
 
 def why_full(model: Model) -> str:
@@ -32,7 +35,13 @@ def why_full(model: Model) -> str:
     if any(step.dynamics is not None for step in model.steps):
         return "a step has inertia"
     joint = sum(
-        len({int(n) for face in pair.side_a for n in model.bodies[model.body_index(face.body)].mesh.faces[face.name].flat})
+        len(
+            {
+                int(n)
+                for face in pair.side_a
+                for n in model.bodies[model.body_index(face.body)].mesh.faces[face.name].flat
+            }
+        )
         * (3 if pair.law.has_tangents else 1)
         for pair in model.pairs
     )

@@ -8,7 +8,7 @@ removed exactly (docs/theory/condensed-path.md has the derivation):
 """
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -51,7 +51,7 @@ class Condensed:
     """The dense system at the joint, for unknowns ``z = [w; δ]``.
 
     matrix (m, m): forces on z per unit of z (N/mm). loads (m, n_loads + 1): what each load at amount 1
-    adds. ``a·λ = matrix z − loads·amounts`` gives contact forces; its δ rows the bolt forces.
+    adds. half_solved: the loads on the interior, half solved. ``a·λ = matrix z − loads·amounts`` gives contact forces; its δ rows the bolt forces.
     gather (n_w, 3·n_total): the kept rows of G.
     """
 
@@ -68,6 +68,7 @@ class Condensed:
     gather: sp.csr_matrix
     spring: Array
     factor: SchurFactor
+    half_solved: Array
     timing: Timing
 
     @property
@@ -80,12 +81,9 @@ class Condensed:
         w, delta = z[: self.n_w], z[self.n_w :]
         c = self.constraints
         given = c.motions @ amounts
-        u = c.matrix @ given
-        free = c.matrix[:, c.free]
-        load = free.T @ (self.forces @ amounts - self.stiffness @ u - self.gather.T @ (self.spring * (self.gather @ u)))
         spring_ends = w + forces[: self.n_w] / self.spring
         kept = np.concatenate([delta, spring_ends])
-        interior = self.factor.interior(load[: len(load) - len(delta), None], kept[:, None])[:, 0]
+        interior = self.factor.backward((self.half_solved @ amounts)[:, None], kept[:, None])[:, 0]
         given[c.free] = np.concatenate([interior, delta])
         return given
 
@@ -140,14 +138,26 @@ def condense(
     pulled = spring[:, None] * (gather @ given)
     on_free = free.T @ (forces - stiffness @ given - gather.T @ pulled)
     on_kept = np.vstack([on_free[on_free.shape[0] - nb :], pulled])
+    half_solved = factor.forward(np.ascontiguousarray(on_free[: on_free.shape[0] - nb]))
     if len(on_kept):
         on_kept = on_kept + factor.condense(np.ascontiguousarray(on_free[: on_free.shape[0] - nb]))
     matrix, loads = _remove_springs(t, inverse, spring, nb, on_kept)
     timing.condense = time.perf_counter() - began
     return Condensed(
         model, layout, constraints, built, interfaces, contact, forces, matrix, loads, stiffness, gather, spring,
-        factor, timing,
+        factor,
+        half_solved, timing,
     )  # fmt: skip
+
+
+def with_other_laws(system: Condensed, model: Model) -> Condensed:
+    """The same condensed system for a model that differs in laws, fits, enforcement, steps and values only."""
+    interfaces = tuple(
+        widened(build_interface(model, pair, model.nodes()), system.layout.n_total) for pair in model.pairs
+    )
+    gap = np.concatenate([f.gap for f in interfaces]) if interfaces else system.nodes.gap
+    nodes = replace(system.nodes, gap=gap)
+    return replace(system, model=model, interfaces=interfaces, nodes=nodes, timing=Timing())
 
 
 def _factor(
@@ -169,7 +179,7 @@ def _require_held(matrix: sp.csr_matrix, factor: SchurFactor, n_kept: int) -> No
     """Rounding can hide a singular stiffness from the factorization: a trial load then moves without bound."""
     n = matrix.shape[0] - n_kept
     load = np.cos(np.arange(n))
-    moved = factor.interior(load[:, None], np.zeros((n_kept, 1)))
+    moved = factor.backward(factor.forward(load[:, None]), np.zeros((n_kept, 1)))
     if not np.abs(moved).max(initial=0.0) * matrix.diagonal().max() < UNBOUNDED:
         raise LooseError(
             "the assembly is not held even with every pair sticking: the stiffness is singular.",

@@ -9,7 +9,7 @@ from ulmek.core.contact.interface import all_rows
 from ulmek.core.contact.laws import Status
 from ulmek.core.model import Model, Step
 from ulmek.core.solve.active_set import JointSolver
-from ulmek.core.solve.condensed import Condensed, Timing, condense
+from ulmek.core.solve.condensed import Condensed, Timing, condense, with_other_laws
 from ulmek.core.solve.state import BoltControl, Iteration, JointState, State
 
 Array = NDArray[np.float64]
@@ -20,13 +20,20 @@ class CondensedPath:
 
     name = "condensed"
 
-    def __init__(self, model: Model, *, backend: str | None = None) -> None:
+    def __init__(self, model: Model, *, backend: str | None = None, earlier: "CondensedPath | None" = None) -> None:
         self.model, self.backend = model, backend
         self.timing = Timing()
         self.system: Condensed
         self.solver: JointSolver
+        self._at_start: Condensed
         self._released: frozenset[str] = model.steps[0].released if model.steps else frozenset()
-        self._condense(None)
+        self.is_reused = earlier is not None and earlier.serves(model)
+        if earlier is not None and self.is_reused:
+            self.system = with_other_laws(earlier._at_start, model)
+            self.solver = JointSolver(self.system, self._released)
+        else:
+            self._condense(None)
+        self._at_start = self.system
         self.tried = self.system.structure.start()
 
     def _condense(self, offset: Array | None) -> None:
@@ -37,6 +44,26 @@ class CondensedPath:
         self.solver = JointSolver(self.system, self._released)
         for name in ("assembly", "factor", "condense", "factorizations"):
             setattr(self.timing, name, getattr(self.timing, name) + getattr(self.system.timing, name))
+
+    def serves(self, model: Model) -> bool:
+        """Whether this path's factor serves another model too: friction, loads, preloads, fits, values may differ."""
+        mine = self.model
+        same_bodies = len(mine.bodies) == len(model.bodies) and all(
+            a.name == b.name
+            and a.material.law().is_linear
+            and np.array_equal(a.material.law().hooke, b.material.law().hooke)
+            and np.array_equal(a.mesh.nodes, b.mesh.nodes)
+            and np.array_equal(a.mesh.cells, b.mesh.cells)
+            for a, b in zip(mine.bodies, model.bodies, strict=True)
+        )
+        same_pairs = len(mine.pairs) == len(model.pairs) and all(
+            (a.side_a, a.side_b, a.search, a.law.has_tangents) == (b.side_a, b.side_b, b.search, b.law.has_tangents)
+            for a, b in zip(mine.pairs, model.pairs, strict=True)
+        )
+        parts = ("bolts", "supports", "loads", "handles", "springs", "links", "space", "thickness")
+        first = [m.steps[0].released if m.steps else frozenset() for m in (mine, model)]
+        same_rest = all(getattr(mine, name) == getattr(model, name) for name in parts) and first[0] == first[1]
+        return same_bodies and same_pairs and same_rest
 
     @property
     def unknowns(self) -> int:

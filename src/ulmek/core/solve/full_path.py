@@ -9,6 +9,7 @@ same semi-smooth iteration as on the condensed path, so both give the same state
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import scipy.sparse as sp
@@ -25,7 +26,6 @@ from ulmek.core.model import Model, Step
 from ulmek.core.solve.active_set import MORE_FOR_AUGMENTED
 from ulmek.core.solve.assembly import Answer, Structure
 from ulmek.core.solve.condensed import Timing
-
 from ulmek.core.solve.layout import lay_out
 from ulmek.core.solve.linear import GeneralSolver
 from ulmek.core.solve.newmark import Newmark
@@ -124,7 +124,7 @@ class FullPath:
         pairs = self._at_start
         count = [len(f.node) for f in pairs]
 
-        def joined(values: list[Array], kind: type = float) -> NDArray:  # type: ignore[type-arg]
+        def joined(values: list[NDArray[Any]], kind: type = float) -> NDArray[Any]:
             return np.concatenate(values) if values else np.zeros(0, kind)
 
         young = [self.model.bodies[self.model.body_index(f.pair.side_a[0].body)].material.young for f in pairs]
@@ -141,9 +141,7 @@ class FullPath:
         self.laws = NodeLaws.of(self.nodes, self._at_start, self.step.released)
         if self.step.large:
             # Gaps are measured where the faces are: the law itself starts from none.
-            self.laws = replace(
-                self.laws, gap=np.zeros(len(self.laws.gap)), drawn_gap=np.zeros(len(self.laws.gap))
-            )
+            self.laws = replace(self.laws, gap=np.zeros(len(self.laws.gap)), drawn_gap=np.zeros(len(self.laws.gap)))
 
     def start(self) -> State:
         """The state at rest."""
@@ -221,7 +219,12 @@ class FullPath:
             residual = self._slip_residual(laws, judged, joint)
             report(Iteration(number, max(min(change, 1e3), now.leftover, residual), flips, unknowns))
             balanced = now.leftover < IN_EQUILIBRIUM and step == 1.0 and number > 1
-            if flips == 0 and residual < CONVERGED and balanced and (change < 1e-6 or now.leftover < 1e-3 * IN_EQUILIBRIUM):
+            if (
+                flips == 0
+                and residual < CONVERGED
+                and balanced
+                and (change < 1e-6 or now.leftover < 1e-3 * IN_EQUILIBRIUM)
+            ):
                 closer = augmented(laws, joint.w, joint.traction, joint.status)
                 if closer is None:
                     return self._complete(now, joint, old, newmark)
@@ -260,7 +263,8 @@ class FullPath:
             moved = self.model.nodes() + u.reshape(-1, 3)[: self.layout.n_nodes]
             drawn = [replace(f.pair, fit="as-drawn") for f in self._at_start]
             interfaces = tuple(
-                widened(build_interface(self.model, pair, moved, every_node=True), self.layout.n_total) for pair in drawn
+                widened(build_interface(self.model, pair, moved, every_node=True), self.layout.n_total)
+                for pair in drawn
             )
             area = np.concatenate([f.area for f in interfaces]) if interfaces else np.zeros(0)
             rows = all_rows(interfaces, len(u))
@@ -271,7 +275,9 @@ class FullPath:
             interfaces = tuple(replace(f, pair=p.pair) for f, p in zip(interfaces, self._at_start, strict=True))
         free = self.constraints.matrix[:, self.constraints.free]
         needed = np.array([f.pair.law.has_tangents for f in self._at_start], bool)
-        movable = abs(rows @ free).max(axis=1).toarray().reshape(-1, 3) > NOTHING_FREE if len(area) else np.zeros((0, 3))
+        movable = (
+            abs(rows @ free).max(axis=1).toarray().reshape(-1, 3) > NOTHING_FREE if len(area) else np.zeros((0, 3))
+        )
         acts = np.ones((len(area), 3), bool)
         if len(area):
             acts[:, :2] = needed[self.nodes.pair][:, None]
@@ -332,9 +338,10 @@ class FullPath:
             given[c.held] = wanted[c.held] - now.masters[c.held]
             given[by_motion] = bolts.target[~bolts.by_force] - now.masters[by_motion]
         a_free = sp.csr_matrix(tangent[:, free])
+        assert now.answer.stiffness is not None
         stiffness = now.answer.stiffness
         if newmark is not None:
-            stiffness = stiffness + sp.diags(self.masses * newmark.stiffness)
+            stiffness = sp.csr_matrix(stiffness + sp.diags(self.masses * newmark.stiffness))
         moved = tangent @ given
         left = now.applied - now.answer.force - stiffness @ moved
         right = a_free.T @ left
@@ -356,9 +363,9 @@ class FullPath:
             )  # fmt: skip
             rows = sp.csr_matrix(contact.rows @ a_free)
             w = contact.w.ravel() + contact.rows @ moved
-            matrix = sp.bmat([[block, -rows.T], [equations.motion @ rows, equations.force]], format="csr")
+            matrix = sp.csr_matrix(sp.bmat([[block, -rows.T], [equations.motion @ rows, equations.force]]))
             solution = self.solver.solve(
-                sp.csr_matrix(matrix), np.concatenate([right, equations.right - equations.motion @ w]), symmetric=False
+                matrix, np.concatenate([right, equations.right - equations.motion @ w]), symmetric=False
             )
             change, forces = solution[: len(free)], solution[len(free) :]
         self.timing.factor += time.perf_counter() - began

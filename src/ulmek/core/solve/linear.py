@@ -33,8 +33,12 @@ class SchurFactor(Protocol):
         """``−Bᵀ A⁻¹ f`` for interior loads ``f`` (n, k): what they add to the kept rows, (n_kept, k)."""
         ...
 
-    def interior(self, load: Array, kept: Array) -> Array:
-        """``A⁻¹ (f − B x_kept)`` for ``f`` (n, k) and ``x_kept`` (n_kept, k)."""
+    def forward(self, load: Array) -> Array:
+        """Loads ``f`` (n, k) half solved, for `backward`; linear in ``f``."""
+        ...
+
+    def backward(self, half: Array, kept: Array) -> Array:
+        """``A⁻¹ (f − B x_kept)`` (n, k) for half-solved ``f`` and ``x_kept`` (n_kept, k)."""
         ...
 
 
@@ -148,15 +152,19 @@ class _Pardiso(_Mkl):
         return self._schur
 
     def condense(self, load: Array) -> Array:
-        out = self._solve(331, np.vstack([load, np.zeros((self.n_kept, load.shape[1]))]))
-        return out[self.n - self.n_kept :]
+        return self.forward(load)[self.n - self.n_kept :]
 
-    def interior(self, load: Array, kept: Array) -> Array:
+    def forward(self, load: Array) -> Array:
         if self.n_kept == 0:
-            return self._solve(33, load)
-        forward = self._solve(331, np.vstack([load, np.zeros((self.n_kept, load.shape[1]))]))
-        forward[self.n - self.n_kept :] = kept
-        return self._solve(333, forward)[: self.n - self.n_kept]
+            return load
+        return self._solve(331, np.vstack([load, np.zeros((self.n_kept, load.shape[1]))]))
+
+    def backward(self, half: Array, kept: Array) -> Array:
+        if self.n_kept == 0:
+            return self._solve(33, half)
+        right = half.copy()
+        right[self.n - self.n_kept :] = kept
+        return self._solve(333, right)[: self.n - self.n_kept]
 
     def _solve(self, phase: int, right: Array) -> Array:
         b = np.asfortranarray(right)
@@ -194,8 +202,11 @@ class _SuperLu:
     def condense(self, load: Array) -> Array:
         return np.asarray(-(self._coupling.T @ self._lu.solve(load)))
 
-    def interior(self, load: Array, kept: Array) -> Array:
-        return np.asarray(self._lu.solve(load - self._coupling @ kept))
+    def forward(self, load: Array) -> Array:
+        return load
+
+    def backward(self, half: Array, kept: Array) -> Array:
+        return np.asarray(self._lu.solve(half - self._coupling @ kept))
 
 
 # Residual, relative to the right-hand side, above which a solution is not believed.

@@ -52,6 +52,7 @@ class PlainBlock:
         if info != 0:
             raise np.linalg.LinAlgError("the plain rows are not positive definite")
         self._known: dict[int, int] = {}
+        # Room that grows by doubling: columns and Gram matrix of the special rows met so far.
         self._columns = np.zeros((len(rows), 0), order="F")
         self._gram = np.zeros((0, 0))
 
@@ -75,17 +76,30 @@ class PlainBlock:
             right[:, own] = 0.0
             right[inside[own], own] = 1.0
             fresh = la.solve_triangular(self.lower, right, lower=True, overwrite_b=True, check_finite=False)
-            side = self._columns.T @ fresh
-            self._gram = np.block([[self._gram, side], [side.T, fresh.T @ fresh]])
-            self._columns = np.asfortranarray(np.hstack([self._columns, fresh]))
+            have = len(self._known)
+            self._make_room(have + len(new))
+            side = self._columns[:, :have].T @ fresh
+            here = slice(have, have + len(new))
+            self._gram[:have, here], self._gram[here, :have] = side, side.T
+            self._gram[here, here] = fresh.T @ fresh
+            self._columns[:, here] = fresh
             for row in new.tolist():
                 self._known[row] = len(self._known)
         return np.array([self._known[r] for r in rows.tolist()], np.int64)
 
+    def _make_room(self, count: int) -> None:
+        if count <= self._columns.shape[1]:
+            return
+        have, room = len(self._known), max(2 * self._columns.shape[1], count + MOST_CHANGED)
+        columns, gram = np.zeros((len(self.rows), room), order="F"), np.zeros((room, room))
+        columns[:, :have], gram[:have, :have] = self._columns[:, :have], self._gram[:have, :have]
+        self._columns, self._gram = columns, gram
+
     def special(
         self, extra: Rows, removed: Rows, watched: Rows, rest: Array, pull: Array, known: Array
     ) -> tuple[Special, Array]:
-        """Special rows for the state ``known`` (zero where unknown), ``rest = f − A known`` and ``pull`` p.
+        """Special rows for the state ``known`` (zero where unknown), ``rest = f − A known₀`` and ``pull`` p,
+        known₀ being zero also at the rows of B.
 
         extra: rows with unknown motion outside B. removed: rows of B that are plain no longer, or
         otherwise. watched: other rows whose force is needed. Also returns ``y = L⁻¹ b_B``.
@@ -94,11 +108,8 @@ class PlainBlock:
         at = self.columns_for(np.concatenate([outside, removed]))
         n_e, n_o, n_r = len(extra), len(outside), len(removed)
         gram = self._gram[np.ix_(at, np.concatenate([at[:n_e], at[n_o:]]))]
-        # What ``A known`` holds of rows of B is solved for and must not count twice.
-        counted = self.matrix[:, removed] @ known[removed] if n_r else np.zeros(len(known))
-        right = (rest + counted + pull)[self.rows]
-        y = la.solve_triangular(self.lower, right, lower=True, check_finite=False)
-        carried = self._columns[:, at].T @ y
+        y = la.solve_triangular(self.lower, (rest + pull)[self.rows], lower=True, check_finite=False)
+        carried = (self._columns[:, : len(self._known)].T @ y)[at]
         motion = np.zeros((n_o + n_r, n_e + n_r))
         motion[np.arange(n_e), np.arange(n_e)] = 1.0
         motion[n_o:] = -gram[n_o:]
@@ -110,15 +121,13 @@ class PlainBlock:
         force[n_o:] = -springs[:, None] * motion[n_o:]
         force[n_o + np.arange(n_r), n_e + np.arange(n_r)] -= 1.0
         constant = np.empty(n_o + n_r)
-        constant[:n_o] = carried[:n_o] - (rest + counted)[outside]
+        constant[:n_o] = carried[:n_o] - rest[outside]
         constant[n_o:] = pull[removed] - springs * motion_constant[n_o:]
         return Special(np.concatenate([outside, removed]), force, constant, motion, motion_constant), y
 
     def finish(self, y: Array, extra: Rows, removed: Rows, solution: Array) -> Array:
         """Motions of the rows of B for ``s = solution``."""
-        at = self.columns_for(np.concatenate([extra, removed]))
-        return np.asarray(
-            la.solve_triangular(
-                self.lower, y - self._columns[:, at] @ solution, lower=True, trans=1, check_finite=False
-            )
-        )
+        spread = np.zeros(len(self._known))
+        spread[self.columns_for(np.concatenate([extra, removed]))] = solution
+        right = y - self._columns[:, : len(spread)] @ spread
+        return np.asarray(la.solve_triangular(self.lower, right, lower=True, trans=1, check_finite=False))

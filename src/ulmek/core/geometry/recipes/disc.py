@@ -1,9 +1,9 @@
 """Recipe ``disc``: a disc, or its lower half or quarter: rollers, and balls as sections."""
 
+from ulmek.core.errors import GeometryError
 from ulmek.core.geometry.layered import Layer, LayeredSolid
 from ulmek.core.geometry.outline import Partition, Region, Segment, circle
 from ulmek.core.geometry.recipes.recipe import Dimension, Recipe, Values
-from ulmek.core.errors import GeometryError
 
 
 def _region(radius: float, sector: float) -> Region:

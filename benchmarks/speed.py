@@ -1,0 +1,188 @@
+"""What solving costs, as ratios to one plain factorization of the same stiffness, measured in one run.
+
+Inside each timed part: meshing is the mesher on empty caches; assembly is element stiffness and scatter;
+one factorization is analysis and numeric factorization of the tied assembly with nothing kept; the
+condensed path is everything from the meshed model to the last increment, without review numbers; a
+what-if is the same again with another friction coefficient on the kept factor; an iteration of the full
+path is one of Newton's steps with everything in it. Seconds depend on the machine: quote the ratios.
+"""
+
+import argparse
+import dataclasses
+import resource
+import sys
+import time
+from collections.abc import Callable
+from typing import TypeVar
+
+import scipy.sparse as sp
+from threadpoolctl import threadpool_limits
+
+from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.material.elastic import Elastic
+from ulmek.core.mesh.sweep import mesh_layered
+from ulmek.core.model import Body, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
+from ulmek.core.solve.condensed import Condensed
+from ulmek.core.solve.condensed_path import CondensedPath
+from ulmek.core.solve.full_path import FullPath
+from ulmek.core.solve.history import Increment, solve_history
+from ulmek.core.solve.linear import factor_with_kept
+from ulmek.core.solve.state import Iteration
+from ulmek.demo import demo_study
+from ulmek.runs.solve import THREADS, solve_study
+from ulmek.study.translate import _cached_mesh, translate
+
+Result = TypeVar("Result")
+# One Newton iteration needs no history: two increments of the first step show its price.
+FULL_INCREMENTS = 2
+
+
+class _Enough(Exception):
+    """Ends a run that has shown what it costs."""
+
+
+class _Counter:
+    """Counts iterations and increments; may end the run."""
+
+    def __init__(self, most: int = 10**9) -> None:
+        self.iterations, self.increments, self.most = 0, 0, most
+
+    def step_began(self, index: int, step: Step) -> None: ...
+
+    def iterated(self, step: int, time: float, iteration: Iteration) -> None:
+        self.iterations += 1
+
+    def cut_back(self, step: int, time: float, size: float) -> None: ...
+
+    def converged(self, increment: Increment) -> None:
+        self.increments += 1
+        if self.increments >= self.most:
+            raise _Enough
+
+
+def main() -> None:
+    """Print one table per model."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--full-on-all", action="store_true", help="also time the full path on the largest model")
+    options = parser.parse_args()
+    with threadpool_limits(limits=THREADS):
+        translate(demo_study("wall-bracket"))
+        CondensedPath(two_blocks(12.0))  # compiled kernels are loaded
+        _cached_mesh.cache_clear()
+        meshing, model = _timed(lambda: translate(demo_study("wall-bracket")))
+        plain = _table("wall-bracket: five bodies, nine pairs, four bolts", model, full=True)
+        _row("meshing to one factorization", meshing / plain)
+        for size in (2.0, 1.6):
+            blocks = two_blocks(size)
+            _table("two blocks, one pair", blocks, full=size > 1.9 or options.full_on_all)
+    whole, outcome = _timed(lambda: solve_study(demo_study("wall-bracket")))
+    sys.stdout.write("\nwall-bracket from document to result, review numbers included\n")
+    _row("whole solve to one factorization", whole / plain)
+    _row("increments", sum(s.increments for s in outcome.steps), form="d")
+    sys.stdout.write(
+        f"peak memory of this process: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB\n"
+    )
+
+
+def two_blocks(size: float) -> Model:
+    """Two blocks with unlike meshes, pressed in 5 increments and sheared to 0.8 µp in 5 (about 50k and 100k unknowns)."""
+    steel = Elastic(210e3, 0.3)
+
+    def block(name: str, mesh: float, at: float) -> Body:
+        solid = RECIPES["block"].solid({"length": 50, "depth": 50, "height": 25})
+        plain = mesh_layered(solid, size=mesh)
+        return Body(name, dataclasses.replace(plain, nodes=plain.nodes + [0, 0, at]), steel)
+
+    law = PairLaw(True, "friction", 0.3)
+    fifth = Increments(0.2, 0.01, 0.2)
+    top = (Face("upper", "top"),)
+    return Model(
+        (block("lower", 1.13 * size, 0.0), block("upper", size, 25.0)),
+        (Pair("joint", (Face("upper", "bottom"),), (Face("lower", "top"),), law, 1.0),),
+        (),
+        (Support("floor", (Face("lower", "bottom"),), (True, True, True)),),
+        (Load("press", "pressure", top), Load("push", "force", top, (1.0, 0.0, 0.0))),
+        (
+            Step("press", {"press": 50.0}, increments=fifth),
+            Step("push", {"push": 0.8 * 0.3 * 50.0 * 2500}, increments=fifth),
+        ),
+    )
+
+
+def _table(title: str, model: Model, *, full: bool) -> float:
+    """Ratios of one model; gives the seconds of one plain factorization."""
+    began = time.perf_counter()
+    path = CondensedPath(model)
+    prepared = time.perf_counter() - began
+    counter = _Counter()
+    history, _ = _timed(lambda: solve_history(path, counter))
+    plain = _plain_factorization(path.system)
+    assembly, _ = _timed(path.system.structure.stiffness)
+    other = _other_friction(model)
+    again, repeated = _timed(lambda: _again(other, path))
+    sys.stdout.write(f"\n{title}\n")
+    _row("unknowns", path.unknowns, form="d")
+    _row("unknowns at the joint", path.joint_unknowns, form="d")
+    _row("increments", counter.increments, form="d")
+    _row("iterations", counter.iterations, form="d")
+    _row("seconds of one plain factorization", plain)
+    _row("assembly to one factorization", assembly / plain)
+    _row("condensed path, all, to one factorization", (prepared + history) / plain)
+    _row("of which condensing", prepared / plain)
+    _row("what-if (another µ) to one factorization", again / plain)
+    _row("what-if to the condensed path", again / (prepared + history))
+    _row("factorizations in the what-if", repeated.timing.factorizations, form="d")
+    if full:
+        _full(model, plain, counter, prepared + history)
+    return plain
+
+
+def _plain_factorization(system: Condensed) -> float:
+    free = system.constraints.matrix[:, system.constraints.free]
+    tied = system.stiffness + system.gather.T @ sp.diags(system.spring) @ system.gather
+    block = sp.csr_matrix(free.T @ tied @ free)
+    factor_with_kept(block, 0)  # first call: threads start
+    return min(_timed(lambda: factor_with_kept(block, 0))[0] for _ in range(2))
+
+
+def _other_friction(model: Model) -> Model:
+    pairs = tuple(
+        dataclasses.replace(p, law=dataclasses.replace(p.law, mu=1.1 * p.law.mu)) if p.law.mu else p
+        for p in model.pairs
+    )
+    return dataclasses.replace(model, pairs=pairs)
+
+
+def _again(model: Model, earlier: CondensedPath) -> CondensedPath:
+    path = CondensedPath(model, earlier=earlier)
+    assert path.is_reused
+    solve_history(path, _Counter())
+    return path
+
+
+def _full(model: Model, plain: float, condensed: _Counter, condensed_seconds: float) -> None:
+    full, some = FullPath(model), _Counter(FULL_INCREMENTS)
+    began = time.perf_counter()
+    try:
+        solve_history(full, some)
+    except _Enough:
+        pass
+    each = (time.perf_counter() - began) / some.iterations
+    factoring = full.timing.factor / full.timing.factorizations
+    _row("full path: an iteration to one factorization", each / plain)
+    _row("full path: an iteration to its own factorization", each / factoring)
+    _row("full path, all iterations expected, to the condensed path", each * condensed.iterations / condensed_seconds)
+
+
+def _row(name: str, value: float, *, form: str = ".2f") -> None:
+    sys.stdout.write(f"  {name:58} {value:{form}}\n")
+
+
+def _timed(action: Callable[[], Result]) -> tuple[float, Result]:
+    began = time.perf_counter()
+    result = action()
+    return time.perf_counter() - began, result
+
+
+if __name__ == "__main__":
+    main()
