@@ -179,11 +179,12 @@ def run_scene(run_id: int, ctx: Ctx) -> Response:
             node, quads = reader.pair_patch(pair)
             position = np.full(len(nodes), -1)
             position[node] = np.arange(len(node))
-            local = position[quads]
+            local = position[quads[:, :3] if quads.shape[1] == 6 else quads]
             # Edges of a plane section have no area to lay a field on.
-            local = local[(local >= 0).all(axis=1)] if local.shape[1] == 4 else np.zeros((0, 4), np.int64)
+            local = local[(local >= 0).all(axis=1)] if local.shape[1] > 2 else np.zeros((0, 3), np.int64)
+            cuts = [[0, 1, 2], [0, 2, 3]] if local.shape[1] == 4 else [[0, 1, 2]]
             extra[f"pair{i}_positions"] = nodes[node].ravel()
-            extra[f"pair{i}_triangles"] = np.vstack([local[:, [0, 1, 2]], local[:, [0, 2, 3]]]).ravel()
+            extra[f"pair{i}_triangles"] = np.vstack([local[:, cut] for cut in cuts]).ravel()
         return Response(pack_scene(skins, nodes, {"pairs": pairs}, extra), media_type="application/octet-stream")
 
 
@@ -213,10 +214,15 @@ def _part_values(reader: ResultReader, field: str, increment: int) -> NDArray[An
     )
 
 
+def _corners(facets: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Nodes of facets that the skin draws: second-order triangles by their corners."""
+    return facets[:, :3] if facets.shape[1] == 6 else facets
+
+
 def _skin_nodes(reader: ResultReader) -> NDArray[np.int64]:
     names, offsets = reader.bodies()
     return np.concatenate(
-        [np.unique(np.vstack(list(reader.drawn_faces(i).values()))) + offsets[i] for i in range(len(names))]
+        [np.unique(_corners(np.vstack(list(reader.drawn_faces(i).values())))) + offsets[i] for i in range(len(names))]
     )
 
 

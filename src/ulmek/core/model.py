@@ -268,8 +268,25 @@ class Model:
         """Position of a body by name."""
         return next(i for i, b in enumerate(self.bodies) if b.name == name)
 
+    def nodes_of(self, faces: tuple[Face, ...]) -> NDArray[np.int64]:
+        """Global numbers of the nodes on ``faces``, each once."""
+        offsets = self.offsets()
+        indices = [self.body_index(face.body) for face in faces]
+        parts = [self.bodies[i].mesh.faces[f.name].ravel() + offsets[i] for i, f in zip(indices, faces, strict=True)]
+        return np.unique(np.concatenate(parts)) if parts else np.zeros(0, np.int64)
+
     def quads(self, faces: tuple[Face, ...]) -> NDArray[np.int64]:
-        """Facets of ``faces`` in global node numbers: quads (k, 4), or edges (k, 2) in a plane study."""
+        """Facets of ``faces`` in global node numbers: quads (k, 4), triangles (k, 6), or edges (k, 2).
+
+        Raises
+        ------
+        InputError : faces of bricks and of tetrahedra together.
+        """
+        if len({self.bodies[self.body_index(f.body)].mesh.kind for f in faces}) > 1:
+            raise InputError(
+                "one side of a pair has faces of bricks and of tetrahedra.",
+                hint="Make two pairs of it, or mesh these parts alike.",
+            )
         offsets = self.offsets()
         out = []
         for face in faces:

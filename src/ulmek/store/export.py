@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import InputError
-from ulmek.store.results import PAIR_FIELDS, POINT_FIELDS, VTK_TYPE, ResultReader
+from ulmek.store.results import PAIR_FIELDS, POINT_FIELDS, ResultReader
 
 
 def export_result(result: Path, to: str, folder: Path) -> list[Path]:
@@ -35,18 +35,16 @@ def export_result(result: Path, to: str, folder: Path) -> list[Path]:
 
 def _write_vtu(reader: ResultReader, folder: Path) -> list[Path]:
     """One file per increment, inline base64 arrays with a 64-bit length header."""
-    nodes, cells = reader.points(), reader.cells()
+    nodes, (numbers, offsets, types) = reader.points(), reader.cells()
     made = []
     for k in range(reader.count()):
         fields = "".join(_data_array(name, reader.point_field(name, k)) for name in POINT_FIELDS)
         elements = (
-            _data_array("connectivity", cells.ravel())
-            + _data_array("offsets", np.arange(cells.shape[1], cells.size + 1, cells.shape[1]))
-            + _data_array("types", np.full(len(cells), VTK_TYPE[cells.shape[1]], np.uint8))
+            _data_array("connectivity", numbers) + _data_array("offsets", offsets[1:]) + _data_array("types", types)
         )
         text = (
             '<VTKFile type="UnstructuredGrid" version="1.0" byte_order="LittleEndian" header_type="UInt64">'
-            f'<UnstructuredGrid><Piece NumberOfPoints="{len(nodes)}" NumberOfCells="{len(cells)}">'
+            f'<UnstructuredGrid><Piece NumberOfPoints="{len(nodes)}" NumberOfCells="{len(types)}">'
             f"<PointData>{fields}</PointData><Points>{_data_array('points', nodes)}</Points>"
             f"<Cells>{elements}</Cells></Piece></UnstructuredGrid></VTKFile>"
         )

@@ -23,8 +23,8 @@ from ulmek.store.scene import section_faces
 
 Array = NDArray[np.float64]
 
-# Cell types of the VTK file formats by number of corners: quad and hexahedron.
-VTK_TYPE = {4: 9, 8: 12}
+# Cell types of the VTK file formats by number of corners: quad, hexahedron, second-order tetrahedron.
+VTK_TYPE = {4: 9, 8: 12, 10: 24}
 POINT_FIELDS = {"displacement": 3, "stress": 6, "von_mises": 1, "plastic_strain": 1}
 PAIR_FIELDS = ("pressure", "frictional_stress", "gap", "penetration", "sliding", "status")
 
@@ -42,17 +42,18 @@ class ResultWriter:
     def _create(self, model: Model, state: State) -> None:
         f = self._file
         nodes, offsets = model.nodes(), model.offsets()
-        cells = np.vstack([b.mesh.cells + o for b, o in zip(model.bodies, offsets[:-1], strict=True)])
+        cells = [b.mesh.cells + o for b, o in zip(model.bodies, offsets[:-1], strict=True)]
+        corners = np.concatenate([np.full(len(c), c.shape[1]) for c in cells])
         root = f.create_group("VTKHDF")
         root.attrs["Version"] = (2, 2)
         root.attrs.create("Type", b"UnstructuredGrid", dtype="S16")
         root["NumberOfPoints"] = np.array([len(nodes)])
-        root["NumberOfCells"] = np.array([len(cells)])
-        root["NumberOfConnectivityIds"] = np.array([cells.size])
+        root["NumberOfCells"] = np.array([len(corners)])
+        root["NumberOfConnectivityIds"] = np.array([corners.sum()])
         root["Points"] = nodes
-        root["Connectivity"] = cells.ravel()
-        root["Offsets"] = np.arange(0, cells.size + 1, cells.shape[1])
-        root["Types"] = np.full(len(cells), VTK_TYPE[cells.shape[1]], np.uint8)
+        root["Connectivity"] = np.concatenate([c.ravel() for c in cells])
+        root["Offsets"] = np.concatenate([[0], np.cumsum(corners)])
+        root["Types"] = np.array([VTK_TYPE[k] for k in corners.tolist()], np.uint8)
         body_of = np.repeat(np.arange(len(model.bodies)), [len(b.mesh.cells) for b in model.bodies])
         root.create_group("CellData")["body"] = body_of
         data = root.create_group("PointData")
@@ -162,10 +163,10 @@ class ResultReader:
         """All nodes (n, 3) at the start, mm."""
         return np.asarray(self._file["VTKHDF/Points"][:])
 
-    def cells(self) -> NDArray[np.int64]:
-        """All bricks (m, 8), or quads (m, 4) of a plane study, in global node numbers."""
-        corners = int(self._file["VTKHDF/Offsets"][1])
-        return np.asarray(self._file["VTKHDF/Connectivity"][:]).reshape(-1, corners)
+    def cells(self) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.uint8]]:
+        """All elements as VTK has them: node numbers one after another, offsets (m + 1,), types (m,)."""
+        root = self._file["VTKHDF"]
+        return root["Connectivity"][:], root["Offsets"][:], root["Types"][:]
 
     def pairs(self) -> list[str]:
         """Names of the pairs."""
@@ -177,12 +178,13 @@ class ResultReader:
 
     def drawn_faces(self, body: int) -> dict[str, NDArray[np.int64]]:
         """What is drawn of a body: its faces, or all quads of a plane section."""
-        cells = self.cells()
-        if cells.shape[1] == 4:
-            _, offsets = self.bodies()
-            here = (cells[:, 0] >= offsets[body]) & (cells[:, 0] < offsets[body + 1])
-            cells = cells[here] - offsets[body]
-        return section_faces(self.faces(body), cells)
+        numbers, _, types = self.cells()
+        if types[0] != VTK_TYPE[4]:
+            return self.faces(body)
+        _, offsets = self.bodies()
+        cells = numbers.reshape(-1, 4)
+        here = (cells[:, 0] >= offsets[body]) & (cells[:, 0] < offsets[body + 1])
+        return section_faces(self.faces(body), cells[here] - offsets[body])
 
     def point_field(self, name: str, increment: int) -> Array:
         """A nodal field (n,) or (n, k) at one increment."""

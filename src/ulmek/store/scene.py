@@ -38,26 +38,30 @@ def skin_of(body: str, nodes: Array, faces: dict[str, NDArray[np.int64]], offset
     """Skin of a body from its named faces; ``nodes`` are the body's own, ``offset`` its first global number."""
     names = list(faces)
     quads = np.vstack([faces[n] for n in names])
+    # Second-order triangles are drawn by their corners.
+    quads = quads[:, :3] if quads.shape[1] == 6 else quads
     owner = np.repeat(np.arange(len(names)), [len(faces[n]) for n in names])
     used, flat = np.unique(quads, return_inverse=True)
     local = flat.reshape(quads.shape)
-    triangles = np.vstack([local[:, [0, 1, 2]], local[:, [0, 2, 3]]])
+    cuts = [[0, 1, 2], [0, 2, 3]] if local.shape[1] == 4 else [[0, 1, 2]]
+    triangles = np.vstack([local[:, cut] for cut in cuts])
     features, edges = _edges(nodes[used], local, owner)
-    return Skin(body, used + offset, triangles, np.tile(owner, 2), names, features, edges)
+    return Skin(body, used + offset, triangles, np.tile(owner, len(cuts)), names, features, edges)
 
 
 def _edges(
     nodes: Array, quads: NDArray[np.int64], owner: NDArray[np.int64]
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Edges at sharp corners or between differently named flat faces; and all edges."""
-    sides = np.vstack([quads[:, [i, (i + 1) % 4]] for i in range(4)])
-    which = np.tile(np.arange(len(quads)), 4)
+    corners = quads.shape[1]
+    sides = np.vstack([quads[:, [i, (i + 1) % corners]] for i in range(corners)])
+    which = np.tile(np.arange(len(quads)), corners)
     keys = np.sort(sides, axis=1)
     order = np.lexsort((keys[:, 1], keys[:, 0]))
     keys, which = keys[order], which[order]
     first = np.flatnonzero(np.any(np.diff(keys, axis=0, prepend=-1) != 0, axis=1))
     p = nodes[quads]
-    normal = np.cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1])
+    normal = np.cross(p[:, 2] - p[:, 0], p[:, corners - 1] - p[:, 1])
     normal /= np.linalg.norm(normal, axis=1, keepdims=True)
     paired = first[np.append(np.diff(first), len(keys) - first[-1]) == 2]
     cosine = np.einsum("ij,ij->i", normal[which[paired]], normal[which[paired + 1]])

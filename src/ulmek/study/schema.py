@@ -123,13 +123,17 @@ class Spot(_Item):
 
 
 class MeshSettings(_Item):
-    """Wanted element size, finer named faces and spots, elements per turn of an arc, layers of the first slab."""
+    """Wanted element size, finer named faces and spots, elements per turn of an arc, layers of the first slab.
+
+    ``elements``: bricks, or second-order tetrahedra cut from them.
+    """
 
     size: Length
     faces: dict[str, Length] = Field(default_factory=dict)
     spots: Annotated[list[Spot], Field(max_length=50)] = Field(default_factory=list)
     per_turn: Annotated[int, Field(ge=8, le=96)] = 24
     layers: Annotated[int, Field(ge=1, le=200)] | None = None
+    elements: Literal["bricks", "tets"] = "bricks"
 
 
 class Part(_Item):

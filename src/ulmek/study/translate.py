@@ -15,6 +15,7 @@ from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
 from ulmek.core.mesh.sweep import mesh_layered, mesh_section
+from ulmek.core.mesh.tets import split_bricks
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.core.model import (
     Body,
@@ -145,10 +146,14 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
     common: dict[str, Any] = {
         "size": size, "face_sizes": sizes, "per_turn": settings["per_turn"], "spots": np.array(spots).reshape(-1, 4)
     }  # fmt: skip
-    mesh = _at(
-        f"parts/{part_id}/mesh",
-        lambda: mesh_section(solid, **common) if section else mesh_layered(solid, layers=settings["layers"], **common),
-    )
+
+    def make() -> VolumeMesh:
+        if section:
+            return mesh_section(solid, **common)
+        bricks = mesh_layered(solid, layers=settings["layers"], **common)
+        return split_bricks(bricks) if settings["elements"] == "tets" else bricks
+
+    mesh = _at(f"parts/{part_id}/mesh", make)
     for name in sizes:
         if name not in mesh.faces:
             raise _no_face(name, part_id, mesh).at(f"parts/{part_id}/mesh/faces")

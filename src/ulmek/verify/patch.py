@@ -10,12 +10,15 @@ PRESSURE = 50.0
 LIMITS = {"exact": 1e-3, "augmented": 1e-3, "penalty": 1e-2}
 
 
-def _document(method: str) -> dict[str, Any]:
+def _document(method: str, *, tets: str = "") -> dict[str, Any]:
     study = base_document("patch", "Patch")
     study["parts"] = [
         block_part("lower", (50, 50, 30), 12.5),
         block_part("upper", (50, 50, 30), 8.4, at=30),
     ]
+    for part in study["parts"]:
+        if part["id"] == tets:
+            part["mesh"] |= {"elements": "tets", "size": "17 mm"}
     study["pairs"] = [
         {
             "id": "joint", "name": "Upper – lower", "a": ["upper/bottom"], "b": ["lower/top"],
@@ -55,4 +58,15 @@ def patch(solve: Solve) -> list[Check]:
         checks.append(Check(f"pressure farthest from uniform, {method}", "MPa", PRESSURE, float(farthest), limit))
         force = solved.last["pairs"]["joint"]["normal_force"]
         checks.append(Check(f"force through the pair, {method}", "N", PRESSURE * 2500, force, 1e-6))
+    for side in ("lower", "upper"):
+        solved = solve(_document("exact", tets=side))
+        pressure = solved.pair("joint")["pressure"]
+        farthest = pressure[np.argmax(np.abs(pressure - PRESSURE))]
+        label = f"pressure farthest from uniform, tets as {'side B' if side == 'lower' else 'side A'} on bricks"
+        checks.append(Check(label, "MPa", PRESSURE, float(farthest), LIMITS["exact"]))
+        stress = np.concatenate([solved.fields(part)["stress"][:, 2] for part in ("lower", "upper")])
+        worst = stress[np.argmax(np.abs(stress + PRESSURE))]
+        checks.append(
+            Check(f"stress farthest from uniform, tets {side}", "MPa", -PRESSURE, float(worst), LIMITS["exact"])
+        )
     return checks

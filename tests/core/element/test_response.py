@@ -9,6 +9,7 @@ from ulmek.core.element.response import Space, n_modes, respond
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
+from ulmek.core.mesh.tets import TET_EDGES
 from ulmek.core.mesh.volume import Kind
 from ulmek.core.model import Material
 from ulmek.core.review.recover import von_mises
@@ -21,6 +22,7 @@ MATERIALS: dict[str, Material] = {
 }
 SPACES: list[tuple[Kind, Space]] = [
     ("brick", "solid"),
+    ("tet", "solid"),
     ("quad", "plane-strain"),
     ("quad", "plane-stress"),
     ("quad", "axisymmetric"),
@@ -31,6 +33,10 @@ def _distorted(kind: Kind, rng: np.random.Generator) -> np.ndarray:
     """Three elements whose corners are moved by up to a fifth of the edge, off the axis."""
     if kind == "brick":
         return (BRICK_CORNERS + rng.uniform(-0.4, 0.4, (3, 8, 3))) * 5.0
+    if kind == "tet":
+        corners = np.array([[0, 0, 0], [2, 0, 0], [0, 2, 0], [0, 0, 2.0]]) + rng.uniform(-0.3, 0.3, (3, 4, 3))
+        middles = corners[:, TET_EDGES].mean(axis=2) + rng.uniform(-0.05, 0.05, (3, 6, 3))
+        return np.concatenate([corners, middles], axis=1) * 5.0
     flat = QUAD_CORNERS + rng.uniform(-0.3, 0.3, (3, 4, 2)) + [3.0, 0.0]
     return np.concatenate([flat, np.zeros((3, 4, 1))], axis=2) * 5.0
 
@@ -65,7 +71,7 @@ def test_tangent_is_the_derivative_of_the_forces(kind: Kind, space: Space, mater
             assert wrong < 1e-6 * np.abs(found.tangent).max()
 
 
-@pytest.mark.parametrize(("kind", "space"), SPACES[:3])
+@pytest.mark.parametrize(("kind", "space"), SPACES[:4])
 def test_any_linear_motion_gives_its_exact_uniform_stress(kind: Kind, space: Space) -> None:
     xyz = _distorted(kind, np.random.default_rng(3))
     gradient = np.array([[1.0, 0.3, -0.2], [0.1, -0.7, 0.4], [0.5, 0.2, 0.9]]) * 1e-3
@@ -79,7 +85,7 @@ def test_any_linear_motion_gives_its_exact_uniform_stress(kind: Kind, space: Spa
     assert np.allclose(found.stress, STEEL.stiffness() @ voigt, rtol=1e-9, atol=1e-9)
 
 
-@pytest.mark.parametrize(("kind", "space"), SPACES[:3])
+@pytest.mark.parametrize(("kind", "space"), SPACES[:4])
 @pytest.mark.parametrize("material", MATERIALS)
 def test_a_rigid_turn_gives_no_stress_in_large_motion(kind: Kind, space: Space, material: str) -> None:
     if material == "rubber" and space == "plane-stress":

@@ -11,7 +11,7 @@ import numpy as np
 import scipy.sparse as sp
 from numpy.typing import NDArray
 
-from ulmek.core.contact.overlap import Overlap, facet_normals, integrate_overlap
+from ulmek.core.contact.overlap import Overlap, corner_count, facet_normals, integrate_overlap
 from ulmek.core.errors import InputError
 from ulmek.core.model import Model, Pair
 
@@ -70,12 +70,13 @@ def build_interface(model: Model, pair: Pair, nodes: Array, *, every_node: bool 
     facet = _facet_areas(model, nodes, quads_a)
     integrated, area, gap = _integrated_rows(nodes, quads_a, quads_b, overlap, facet)
     active = np.flatnonzero(area > 0)
-    merge, kept = _merge_tiny(area, active, np.unique(quads_a) if every_node else active, quads_a)
+    corners = quads_a[:, : corner_count(quads_a)]
+    merge, kept = _merge_tiny(area, active, np.unique(corners) if every_node else active, corners)
     integrated = merge @ integrated
     area, gap = merge @ area, merge @ gap
     frame = _frames(nodes, quads_a, kept, _symmetric(model, turned=turned))
     scalar = sp.diags(1 / np.where(area > 0, area, 1.0)) @ integrated
-    edge = np.sqrt(facet.mean()) if quads_a.shape[1] == 4 else _edge_length(nodes, quads_a)
+    edge = np.sqrt(facet.mean()) if quads_a.shape[1] != 2 else _edge_length(nodes, quads_a)
     return PairInterface(
         pair=pair,
         node=kept,
@@ -115,7 +116,7 @@ def _integrated_rows(
     nodes: Array, quads_a: NDArray[np.int64], quads_b: NDArray[np.int64], overlap: Overlap, facet: Array
 ) -> tuple[sp.csr_matrix, Array, Array]:
     """∫ψ (u_A − u_B) as a scalar operator (n_nodes × n_nodes), ∫ψ and ∫ψ g per node of A; ``facet`` areas."""
-    n_nodes, mass, corners = len(nodes), overlap.mass, quads_a.shape[1]
+    n_nodes, mass, corners = len(nodes), overlap.mass, corner_count(quads_a)
     weights = mass.sum(axis=2)
     covered = weights.sum(axis=1)
     basis = np.broadcast_to(np.eye(mass.shape[1]), mass.shape).copy()
@@ -123,22 +124,23 @@ def _integrated_rows(
     # Where only a few points lie within the search, the integrals say too little for a basis of their own.
     full[full] = np.linalg.cond(mass[full]) < WORST_CONDITION
     basis[full] = weights[full][:, :, None] * np.linalg.inv(mass[full])
-    a_side = basis @ mass
+    a_side = basis @ overlap.own
     b_side = basis[overlap.couple[:, 0]] @ overlap.mixed
-    rows_a = quads_a[overlap.couple[:, 0]]
+    at_corners = quads_a[:, :corners]
+    rows_a = at_corners[overlap.couple[:, 0]]
     cols_b = quads_b[overlap.couple[:, 1]]
     used = covered > 0
     entries = [
-        (a_side[used], quads_a[used], quads_a[used]),
+        (a_side[used], at_corners[used], quads_a[used]),
         (-b_side, rows_a, cols_b),
     ]
     data = np.concatenate([e[0].ravel() for e in entries])
-    rows = np.concatenate([np.repeat(e[1], corners, axis=1).ravel() for e in entries])
+    rows = np.concatenate([np.repeat(e[1], e[2].shape[1], axis=1).ravel() for e in entries])
     columns = np.concatenate([np.tile(e[2], (1, corners)).ravel() for e in entries])
     operator = sp.csr_matrix((data, (rows, columns)), shape=(n_nodes, n_nodes))
     area, gap = np.zeros(n_nodes), np.zeros(n_nodes)
-    np.add.at(area, quads_a[used], a_side[used].sum(axis=2))
-    np.add.at(gap, quads_a[used], np.einsum("fij,fj->fi", basis[used], overlap.gap[used]))
+    np.add.at(area, at_corners[used], a_side[used].sum(axis=2))
+    np.add.at(gap, at_corners[used], np.einsum("fij,fj->fi", basis[used], overlap.gap[used]))
     return operator, area, gap
 
 
@@ -169,6 +171,8 @@ def _merge_tiny(
 def _facet_areas(model: Model, nodes: Array, facets: NDArray[np.int64]) -> Array:
     """Area (k,) of each facet, mm²."""
     p = nodes[facets]
+    if facets.shape[1] == 6:
+        return np.asarray(np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1) / 2)
     if facets.shape[1] == 4:
         return np.asarray(np.linalg.norm(np.cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1]), axis=1) / 2)
     width = np.pi * p[:, :, 0].sum(axis=1) if model.space == "axisymmetric" else model.thickness
@@ -185,7 +189,7 @@ def _symmetric(model: Model, *, turned: bool) -> NDArray[np.bool_]:
     out = np.zeros(nodes.shape, bool)
     for support in model.supports:
         if support.is_symmetry:
-            out[np.unique(model.quads(support.faces))] |= np.array(support.components)
+            out[model.nodes_of(support.faces)] |= np.array(support.components)
     if turned:
         out[nodes[:, 0] <= 1e-9 * np.abs(nodes).max(), 0] = True
     return out
@@ -195,7 +199,7 @@ def _frames(nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], sym
     """Local axes (n, 3, 3) of contact nodes; tangents follow the coordinate axes on flat faces."""
     vector = np.zeros((len(nodes), 3))
     normals = facet_normals(nodes, quads)
-    for k in range(quads.shape[1]):
+    for k in range(corner_count(quads)):
         np.add.at(vector, quads[:, k], normals)
     mirrored = np.where(symmetric, 0.0, vector)
     # A face that lies in the plane of symmetry itself keeps its normal.

@@ -37,12 +37,14 @@ LEAST_SHARE = 1e-9
 class Overlap:
     """Integrals over the covered part of each facet of A.
 
-    mass (n_a, c, c): ∫φᴬφᴬ; gap (n_a, c): ∫φᴬ g, g positive when open (mm³), for c corners; and for
-    every overlapping couple its facets ``couple`` (k, 2) and ``mixed`` (k, c, c): ∫φᴬφᴮ, mm².
+    With φ linear on the c corners of a facet of A and N the shape functions of all its n nodes:
+    mass (n_a, c, c): ∫φφ; own (n_a, c, n): ∫φNᴬ; gap (n_a, c): ∫φ g, g positive when open (mm³); and for
+    every overlapping couple its facets ``couple`` (k, 2) and ``mixed`` (k, c, n_b): ∫φNᴮ, mm².
     least_gap : smallest gap met at an integration point (mm), inf when nothing overlaps.
     """
 
     mass: Array
+    own: Array
     gap: Array
     couple: NDArray[np.int64]
     mixed: Array
@@ -55,10 +57,19 @@ def facet_normals(nodes: Array, quads: NDArray[np.int64]) -> Array:
         along = nodes[quads[:, 1]] - nodes[quads[:, 0]]
         right = np.column_stack([along[:, 1], -along[:, 0], np.zeros(len(along))])
         return np.asarray(right / np.linalg.norm(right, axis=1, keepdims=True))
+    if quads.shape[1] == 6:
+        d1, d2 = nodes[quads[:, 1]] - nodes[quads[:, 0]], nodes[quads[:, 2]] - nodes[quads[:, 0]]
+        n = np.cross(d1, d2)
+        return np.asarray(n / np.linalg.norm(n, axis=1, keepdims=True))
     d1 = nodes[quads[:, 2]] - nodes[quads[:, 0]]
     d2 = nodes[quads[:, 3]] - nodes[quads[:, 1]]
     n = np.cross(d1, d2)
     return np.asarray(n / np.linalg.norm(n, axis=1, keepdims=True))
+
+
+def corner_count(facets: NDArray[np.int64]) -> int:
+    """Corners of facets by their number of nodes."""
+    return 3 if facets.shape[1] == 6 else facets.shape[1]
 
 
 def integrate_overlap(
@@ -76,27 +87,30 @@ def integrate_overlap(
     """
     normals = facet_normals(nodes, quads_a)
     candidates = _candidates(nodes, quads_a, quads_b, normals, search)
-    corners = quads_a.shape[1]
+    corners = corner_count(quads_a)
     near = np.zeros(len(quads_a), np.bool_)
     reach = search + np.linalg.norm(nodes[quads_a] - nodes[quads_a][:, :1], axis=2).max(axis=1)
     mass = np.zeros((len(quads_a), corners, corners))
     gap = np.zeros((len(quads_a), corners))
-    mixed = np.zeros((len(candidates), corners, corners))
+    own = np.zeros((len(quads_a), corners, quads_a.shape[1]))
+    mixed = np.zeros((len(candidates), corners, quads_b.shape[1]))
     least = np.inf
     # Twice: to find the facets that come within the search anywhere, then to integrate these all over.
     # Facets counted in part would have their motions extrapolated from a sliver.
     for finding in (True, False):
-        if corners == 2:
+        if quads_a.shape[1] == 2:
             least = _integrate_edges(
                 nodes, quads_a, quads_b, normals, candidates, search, thickness, turned, EDGE_RULE, finding, near,
                 reach, mass, gap, mixed,
             )  # fmt: skip
         else:
             least = _integrate(
-                nodes, quads_a, quads_b, normals, candidates, search, RULE, finding, near, reach, mass, gap, mixed
+                nodes, quads_a, quads_b, normals, candidates, search, RULE, finding, near, reach, mass, own, gap, mixed
             )
+    if quads_a.shape[1] in (2, 4):
+        own = mass
     kept = mixed.any(axis=(1, 2))
-    return Overlap(mass, gap, candidates[kept], mixed[kept], float(least))
+    return Overlap(mass, own, gap, candidates[kept], mixed[kept], float(least))
 
 
 def _candidates(
@@ -164,28 +178,54 @@ def _inverse_bilinear(flat, x, y, out):  # type: ignore[no-untyped-def] # pragma
 
 
 @njit(cache=True)
-def _integrate(nodes, quads_a, quads_b, normals, candidates, search, rule, finding, near, reach, mass, gap, mixed):  # type: ignore[no-untyped-def] # pragma: no cover
+def _on_facet(flat, corners, x, y, linear, full):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Linear and full shape values at (x, y) of a flat facet of 3 or 4 corners (6 or 4 nodes)."""
+    if corners == 4:
+        _inverse_bilinear(flat, x, y, linear)
+        full[:4] = linear[:4]
+        return
+    ux, uy = flat[1, 0] - flat[0, 0], flat[1, 1] - flat[0, 1]
+    vx, vy = flat[2, 0] - flat[0, 0], flat[2, 1] - flat[0, 1]
+    det = ux * vy - uy * vx
+    linear[1] = ((x - flat[0, 0]) * vy - (y - flat[0, 1]) * vx) / det
+    linear[2] = (ux * (y - flat[0, 1]) - uy * (x - flat[0, 0])) / det
+    linear[0] = 1 - linear[1] - linear[2]
+    for k in range(3):
+        full[k] = linear[k] * (2 * linear[k] - 1)
+        full[3 + k] = 4 * linear[k] * linear[(k + 1) % 3]
+
+
+@njit(cache=True)
+def _integrate(  # type: ignore[no-untyped-def] # pragma: no cover
+    nodes, quads_a, quads_b, normals, candidates, search, rule, finding, near, reach, mass, own, gap, mixed
+):  # fmt: skip
     least = np.inf
+    nodes_a, nodes_b = quads_a.shape[1], quads_b.shape[1]
+    corners_a, corners_b = 3 if nodes_a == 6 else 4, 3 if nodes_b == 6 else 4
     poly, other = np.empty((16, 2)), np.empty((16, 2))
     flat_a, flat_b = np.empty((4, 2)), np.empty((4, 2))
-    shape_a, shape_b = np.empty(4), np.empty(4)
+    line_a, line_b, shape_a, shape_b = np.empty(4), np.empty(4), np.empty(6), np.empty(6)
     for c in range(len(candidates)):
-        qa, qb, n = quads_a[candidates[c, 0]], quads_b[candidates[c, 1]], normals[candidates[c, 0]]
-        origin = (nodes[qa[0]] + nodes[qa[1]] + nodes[qa[2]] + nodes[qa[3]]) / 4
+        facet = candidates[c, 0]
+        qa, qb, n = quads_a[facet], quads_b[candidates[c, 1]], normals[facet]
+        origin = np.zeros(3)
+        for k in range(corners_a):
+            origin += nodes[qa[k]] / corners_a
         e1 = nodes[qa[1]] - nodes[qa[0]]
         e1 = e1 - np.dot(e1, n) * n
         e1 = e1 / np.sqrt(np.dot(e1, e1))
         e2 = np.cross(n, e1)
-        for k in range(4):
+        for k in range(corners_a):
             flat_a[k, 0] = np.dot(nodes[qa[k]] - origin, e1)
             flat_a[k, 1] = np.dot(nodes[qa[k]] - origin, e2)
+        for k in range(corners_b):
             flat_b[k, 0] = np.dot(nodes[qb[k]] - origin, e1)
             flat_b[k, 1] = np.dot(nodes[qb[k]] - origin, e2)
-        count = 4
-        poly[:4] = flat_a
-        for k in range(4):
+        count = corners_a
+        poly[:corners_a] = flat_a[:corners_a]
+        for k in range(corners_b):
             # B faces A, so its outline runs clockwise in this plane: take its edges backwards.
-            i, j = 3 - k, (6 - k) % 4
+            i, j = corners_b - 1 - k, (2 * corners_b - 2 - k) % corners_b
             count = _clip(poly, count, flat_b[i, 0], flat_b[i, 1], flat_b[j, 0], flat_b[j, 1], other)
             poly[:count] = other[:count]
             if count < 3:
@@ -193,8 +233,8 @@ def _integrate(nodes, quads_a, quads_b, normals, candidates, search, rule, findi
         if count < 3:
             continue
         full = 0.0
-        for k in range(4):
-            m = (k + 1) % 4
+        for k in range(corners_a):
+            m = (k + 1) % corners_a
             full += (flat_a[k, 0] * flat_a[m, 1] - flat_a[k, 1] * flat_a[m, 0]) / 2
         for t in range(1, count - 1):
             ux, uy = poly[t, 0] - poly[0, 0], poly[t, 1] - poly[0, 1]
@@ -205,13 +245,14 @@ def _integrate(nodes, quads_a, quads_b, normals, candidates, search, rule, findi
             for g in range(len(rule)):
                 x = poly[0, 0] + rule[g, 0] * ux + rule[g, 1] * vx
                 y = poly[0, 1] + rule[g, 0] * uy + rule[g, 1] * vy
-                _inverse_bilinear(flat_a, x, y, shape_a)
-                _inverse_bilinear(flat_b, x, y, shape_b)
+                _on_facet(flat_a, corners_a, x, y, line_a, shape_a)
+                _on_facet(flat_b, corners_b, x, y, line_b, shape_b)
                 distance = 0.0
-                for k in range(4):
-                    for d in range(3):
-                        distance += (shape_b[k] * nodes[qb[k], d] - shape_a[k] * nodes[qa[k], d]) * n[d]
-                facet = candidates[c, 0]
+                for d in range(3):
+                    for k in range(nodes_b):
+                        distance += shape_b[k] * nodes[qb[k], d] * n[d]
+                    for k in range(nodes_a):
+                        distance -= shape_a[k] * nodes[qa[k], d] * n[d]
                 if finding:
                     near[facet] = near[facet] or abs(distance) <= search
                     continue
@@ -220,11 +261,14 @@ def _integrate(nodes, quads_a, quads_b, normals, candidates, search, rule, findi
                 if abs(distance) <= search:
                     least = min(least, distance)
                 weight = area * rule[g, 2]
-                for k in range(4):
-                    gap[candidates[c, 0], k] += weight * shape_a[k] * distance
-                    for m in range(4):
-                        mass[candidates[c, 0], k, m] += weight * shape_a[k] * shape_a[m]
-                        mixed[c, k, m] += weight * shape_a[k] * shape_b[m]
+                for k in range(corners_a):
+                    gap[facet, k] += weight * line_a[k] * distance
+                    for m in range(corners_a):
+                        mass[facet, k, m] += weight * line_a[k] * line_a[m]
+                    for m in range(nodes_a):
+                        own[facet, k, m] += weight * line_a[k] * shape_a[m]
+                    for m in range(nodes_b):
+                        mixed[c, k, m] += weight * line_a[k] * shape_b[m]
     return least
 
 

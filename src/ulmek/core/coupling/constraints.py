@@ -12,7 +12,7 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from ulmek.core.coupling.surface import facet_sums
+from ulmek.core.coupling.surface import face_sums
 from ulmek.core.errors import InputError
 from ulmek.core.model import Handle, Load, Model
 from ulmek.core.solve.layout import Layout
@@ -88,7 +88,7 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
     settle = dict(rows)
     for handle in model.handles:
         if handle.faces and handle.kind == "rigid":
-            nodes = np.unique(model.quads(handle.faces))
+            nodes = model.nodes_of(handle.faces)
             _lead(layout, nodes, handle.name, led)
             first = layout.handles[handle.name]
             _couple_rigid(rows, first, nodes, layout.positions[nodes] - np.array(handle.at), np.eye(3))
@@ -170,7 +170,7 @@ def _spin_of_vector(theta: Array) -> Array:
 
 def _average(model: Model, layout: Layout, handle: Handle, rows: Rows, led: NDArray[np.bool_]) -> None:
     """The handle's six components as the best rigid motion of its faces, weighted by area."""
-    area, _ = facet_sums(model, model.quads(handle.faces))
+    area, _ = face_sums(model, handle.faces)
     nodes = np.flatnonzero(area > 0)
     weight = area[nodes] / area.sum()
     arm = layout.positions[nodes] - np.array(handle.at)
@@ -213,7 +213,7 @@ def _hold_supports(
             first = 3 * layout.handles[support.handle]
             dofs = first + np.flatnonzero([*support.components, *support.turns])
         else:
-            at = np.unique(model.quads(support.faces))
+            at = model.nodes_of(support.faces)
             dofs = (3 * at[:, None] + np.flatnonzero(support.components)).ravel()
         if support.handle is None:
             dofs = dofs[~led[dofs]]
@@ -234,7 +234,7 @@ def _check_led_supports(
     for support in model.supports:
         if support.handle is not None or support.name in released:
             continue
-        at = np.unique(model.quads(support.faces))
+        at = model.nodes_of(support.faces)
         dofs = (3 * at[:, None] + np.flatnonzero(support.components)).ravel()
         rows = matrix[dofs[led[dofs]]]
         if len(rows.indices) and np.any(~held[rows.indices] & (np.abs(rows.data) > 1e-12)):
@@ -260,7 +260,7 @@ def _move(
     if load.handle is not None:
         dofs = np.array([3 * layout.handles[load.handle] + component + (3 if load.kind == "rotation" else 0)])
     else:
-        dofs = 3 * np.unique(model.quads(load.faces)) + component
+        dofs = 3 * model.nodes_of(load.faces) + component
     taken = (held[dofs] & (support_of[dofs] >= 0)) | led[dofs]
     if taken.any():
         raise InputError(

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.coupling.surface import facet_sums
+from ulmek.core.coupling.surface import face_sums
 from ulmek.core.element.family import FAMILIES
 from ulmek.core.element.response import respond
 from ulmek.core.errors import InputError
@@ -33,7 +33,7 @@ def following_pressure(model: Model, layout: Layout, amounts: Array, u: Array) -
     moved = layout.positions[: layout.n_nodes] + u.reshape(-1, 3)[: layout.n_nodes]
     for load, amount in zip(model.loads, amounts[:-1], strict=True):
         if load.kind == "pressure" and amount != 0:
-            out[: layout.n_nodes] -= amount * facet_sums(model, model.quads(load.faces), moved)[1]
+            out[: layout.n_nodes] -= amount * face_sums(model, load.faces, moved)[1]
     return out.ravel()
 
 
@@ -41,13 +41,13 @@ def _force(model: Model, layout: Layout, load: Load) -> Array:
     out = np.zeros((layout.n_total, 3))
     direction = np.array(load.direction, float)
     if load.kind == "pressure":
-        out[: layout.n_nodes] = -facet_sums(model, model.quads(load.faces))[1]
+        out[: layout.n_nodes] = -face_sums(model, load.faces)[1]
         return out
     unit = direction / np.linalg.norm(direction)
     if load.handle is not None:
         out[layout.handles[load.handle] + (1 if load.kind == "moment" else 0)] = unit
     elif load.kind == "force":
-        area, _ = facet_sums(model, model.quads(load.faces))
+        area, _ = face_sums(model, load.faces)
         out[: layout.n_nodes] = np.outer(area / area.sum(), unit)
     else:
         mass = nodal_masses(model, layout)

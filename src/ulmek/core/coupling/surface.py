@@ -3,9 +3,15 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.model import Model
+from ulmek.core.model import Face, Model
 
 Array = NDArray[np.float64]
+
+
+def face_sums(model: Model, faces: tuple[Face, ...], nodes: Array | None = None) -> tuple[Array, Array]:
+    """`facet_sums` over named faces, whatever their elements."""
+    parts = [facet_sums(model, model.quads((face,)), nodes) for face in faces]
+    return np.sum([a for a, _ in parts], axis=0), np.sum([v for _, v in parts], axis=0)
 
 
 def facet_sums(model: Model, facets: NDArray[np.int64], nodes: Array | None = None) -> tuple[Array, Array]:
@@ -16,6 +22,8 @@ def facet_sums(model: Model, facets: NDArray[np.int64], nodes: Array | None = No
     at = model.nodes() if nodes is None else nodes
     if facets.shape[1] == 4:
         return _quads(at, facets)
+    if facets.shape[1] == 6:
+        return _triangles(at, facets)
     return _edges(at, facets, thickness=model.thickness, turned=model.space == "axisymmetric")
 
 
@@ -32,6 +40,24 @@ def _quads(nodes: Array, quads: NDArray[np.int64]) -> tuple[Array, Array]:
         for k in range(4):
             np.add.at(area, quads[:, k], shape[k] * size)
             np.add.at(vector, quads[:, k], shape[k] * normal)
+    return area, vector
+
+
+def _triangles(nodes: Array, triangles: NDArray[np.int64]) -> tuple[Array, Array]:
+    """Second-order triangles by three points: even traction puts a third of the area on each mid-side, none on corners."""
+    area, vector = np.zeros(len(nodes)), np.zeros((len(nodes), 3))
+    p = nodes[triangles]
+    for at in ((2 / 3, 1 / 6, 1 / 6), (1 / 6, 2 / 3, 1 / 6), (1 / 6, 1 / 6, 2 / 3)):
+        first, second, third = at
+        shape = np.array([v * (2 * v - 1) for v in at] + [4 * first * second, 4 * second * third, 4 * third * first])
+        d_2 = np.array([1 - 4 * first, 4 * second - 1, 0, 4 * (first - second), 4 * third, -4 * third])
+        d_3 = np.array([1 - 4 * first, 0, 4 * third - 1, -4 * second, 4 * second, 4 * (first - third)])
+        normal = np.cross(np.einsum("n,mnx->mx", d_2, p), np.einsum("n,mnx->mx", d_3, p)) / 6
+        size = np.linalg.norm(normal, axis=1)
+        for k in range(6):
+            np.add.at(area, triangles[:, k], shape[k] * size)
+            np.add.at(vector, triangles[:, k], shape[k] * normal)
+    area[np.abs(area) < 1e-12 * area.max(initial=0.0)] = 0.0
     return area, vector
 
 

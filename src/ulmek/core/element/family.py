@@ -1,4 +1,4 @@
-"""Element families: Gauss rules, shape functions and incompatible modes of bricks and quads."""
+"""Element families: Gauss rules, shape functions and incompatible modes of bricks, tetrahedra and quads."""
 
 from dataclasses import dataclass
 
@@ -64,4 +64,37 @@ def _multilinear(corners: Array) -> Family:
     )
 
 
-FAMILIES: dict[Kind, Family] = {"brick": _multilinear(BRICK_CORNERS), "quad": _multilinear(QUAD_CORNERS)}
+def _tetrahedron() -> Family:
+    """Ten nodes, corners then mid-sides 01, 12, 20, 03, 13, 23; four Gauss points (Keast 1986, degree 2)."""
+    a, b = (5 + 3 * np.sqrt(5)) / 20, (5 - np.sqrt(5)) / 20
+    points = np.full((4, 4), b) + (a - b) * np.eye(4)
+    # Barycentric coordinates L and their gradients in ξ = (L1, L2, L3).
+    slopes = np.vstack([-np.ones((1, 3)), np.eye(3)])
+    edges = np.array([[0, 1], [1, 2], [2, 0], [0, 3], [1, 3], [2, 3]])
+
+    def shape(at: Array) -> Array:
+        return np.hstack([at * (2 * at - 1), 4 * at[:, edges[:, 0]] * at[:, edges[:, 1]]])
+
+    def gradient(at: Array) -> Array:
+        corner = (4 * at - 1)[:, :, None] * slopes[None]
+        first, second = at[:, edges[:, 0], None], at[:, edges[:, 1], None]
+        middle = 4 * (first * slopes[edges[:, 1]] + second * slopes[edges[:, 0]])
+        return np.concatenate([corner, middle], axis=1)
+
+    to_corners = np.linalg.inv(points)
+    extrapolation = np.vstack([to_corners, (to_corners[edges[:, 0]] + to_corners[edges[:, 1]]) / 2])
+    return Family(
+        shape=shape(points),
+        gradient=gradient(points),
+        centre_gradient=gradient(np.full((1, 4), 0.25))[0],
+        rule=np.full(4, 1 / 24),
+        modes=np.zeros((4, 0, 3)),
+        extrapolation=extrapolation,
+    )
+
+
+FAMILIES: dict[Kind, Family] = {
+    "brick": _multilinear(BRICK_CORNERS),
+    "tet": _tetrahedron(),
+    "quad": _multilinear(QUAD_CORNERS),
+}

@@ -12,21 +12,24 @@ from ulmek.core.mesh.quad_quality import scaled_jacobian
 # Local faces of an 8-node brick (bottom 0-3, top 4-7), outward by the right-hand rule.
 BRICK_FACES = np.array([[0, 3, 2, 1], [4, 5, 6, 7], [0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [3, 0, 4, 7]])
 QUAD_EDGES = np.array([[0, 1], [1, 2], [2, 3], [3, 0]])
+# Faces of a tetrahedron whose corners 0, 1, 2 turn towards 3: corners, then the middles of their edges.
+TET_FACES = np.array([[0, 2, 1, 6, 5, 4], [0, 1, 3, 4, 8, 7], [1, 2, 3, 5, 9, 8], [2, 0, 3, 6, 7, 9]])
 BRICK_EDGE_NEIGHBOURS = np.array(
     [[1, 3, 4], [2, 0, 5], [3, 1, 6], [0, 2, 7], [7, 5, 0], [4, 6, 1], [5, 7, 2], [6, 4, 3]]
 )
 
 
-Kind = Literal["brick", "quad"]
+Kind = Literal["brick", "tet", "quad"]
+_KINDS: dict[int, Kind] = {8: "brick", 10: "tet", 4: "quad"}
 
 
 @dataclass(frozen=True)
 class VolumeMesh:
     """Elements of one part: bricks of a solid, or quads of a plane or axisymmetric section in z = 0.
 
-    nodes : (n, 3) mm. cells : (m, 8) bricks or (m, 4) counter-clockwise quads. faces : name →
-    (k, 4) outward quads or (k, 2) edges with the material on their left, every free face in
-    exactly one. cut_nodes, cut_above : nodes of a fastener's cut plane and the bricks that touch
+    nodes : (n, 3) mm. cells : (m, 8) bricks, (m, 10) second-order tetrahedra or (m, 4)
+    counter-clockwise quads. faces : name → (k, 4) outward quads, (k, 6) triangles (corners, then the
+    middles of their edges) or (k, 2) edges with the material on their left, every free face in exactly one. cut_nodes, cut_above : nodes of a fastener's cut plane and the bricks that touch
     it from above (empty without a cut).
     """
 
@@ -39,10 +42,12 @@ class VolumeMesh:
     @property
     def kind(self) -> Kind:
         """What the elements are."""
-        return "brick" if self.cells.shape[1] == 8 else "quad"
+        return _KINDS[self.cells.shape[1]]
 
     def volume(self) -> float:
         """Volume of the bricks (mm³), each split into tetrahedra about its centre; area of quads (mm²)."""
+        if self.kind == "tet":
+            return float(_tet_determinants(self.nodes, self.cells).sum() / 6)
         if self.kind == "quad":
             d = self.nodes[self.cells[:, 2:]] - self.nodes[self.cells[:, :2]]
             return float(np.sum(d[:, 0, 0] * d[:, 1, 1] - d[:, 0, 1] * d[:, 1, 0]) / 2)
@@ -58,6 +63,10 @@ class VolumeMesh:
 
     def scaled_jacobians(self) -> NDArray[np.float64]:
         """Least scaled Jacobian over the corners of each element, shape (m,)."""
+        if self.kind == "tet":
+            p = self.nodes[self.cells[:, :4]]
+            lengths = [np.linalg.norm(p[:, k] - p[:, 0], axis=1) for k in (1, 2, 3)]
+            return np.asarray(_tet_determinants(self.nodes, self.cells) / np.prod(lengths, axis=0))
         if self.kind == "quad":
             return scaled_jacobian(self.nodes[:, :2], self.cells)
         p = self.nodes[self.cells]
@@ -70,9 +79,15 @@ class VolumeMesh:
         return worst
 
 
+def _tet_determinants(nodes: NDArray[np.float64], cells: NDArray[np.int64]) -> NDArray[np.float64]:
+    """Six times the volume of each tetrahedron, by its corners."""
+    p = nodes[cells[:, :4]]
+    return np.asarray(np.linalg.det(p[:, 1:] - p[:, :1]))
+
+
 def free_faces(cells: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Outward quads (k, 4) of bricks, or edges (k, 2) of quads, that belong to one element only."""
-    local = BRICK_FACES if cells.shape[1] == 8 else QUAD_EDGES
+    """Outward quads (k, 4) of bricks, triangles (k, 6) of tetrahedra, or edges (k, 2) of quads, of one element only."""
+    local = {8: BRICK_FACES, 10: TET_FACES, 4: QUAD_EDGES}[cells.shape[1]]
     quads = cells[:, local].reshape(-1, local.shape[1])
     keys = np.sort(quads, axis=1)
     _, first, count = np.unique(keys, axis=0, return_index=True, return_counts=True)

@@ -60,7 +60,7 @@ def summarise(path: Path, increment: Increment, stress: Array, plastic: Array) -
         }
     pairs = {}
     for i, pair in enumerate(model.pairs):
-        patch = np.unique(np.concatenate([increment.state.interfaces[i].node, np.unique(model.quads(pair.side_b))]))
+        patch = np.unique(np.concatenate([increment.state.interfaces[i].node, model.nodes_of(pair.side_b)]))
         pairs[pair.name] = {
             **asdict(summarise_pair(model, nodes, increment, i)),
             "yield_share": _share(mises[patch], limit[patch]),
