@@ -9,7 +9,8 @@ import pytest
 from ulmek.runs.solve import solve_study
 from ulmek.store.results import ResultReader
 from ulmek.study.schema import read_study
-from ulmek.verify.case import base_document, block_part
+from ulmek.verify.case import Solved, base_document, block_part, load, part, step, symmetry
+from ulmek.verify.hertz_line import Line, line_checks, line_document
 
 
 def _solve(document: dict[str, Any], folder: Path) -> list[dict[str, Any]]:
@@ -116,3 +117,71 @@ def test_peak_pressure_settles_under_refinement(tmp_path: Path) -> None:
             x = result.points()[node, 0]
             shares.append(float(np.polyfit(x, pressure, 1)[0]))
     assert abs(shares[2] - shares[1]) < 0.7 * abs(shares[1] - shares[0])
+
+
+def _checked(tmp_path: Path, checks: Any) -> dict[str, Any]:
+    """Checks of a case by quantity, its studies solved below ``tmp_path``."""
+    count = 0
+
+    def solve(document: dict[str, Any]) -> Solved:
+        nonlocal count
+        count += 1
+        folder, study = tmp_path / str(count), read_study(document)
+        outcome = solve_study(study, folder=folder)
+        assert outcome.status == "solved", outcome.message
+        return Solved(study, outcome, folder)
+
+    return {check.quantity: check for check in checks(solve)}
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        Line(radius=20.0, force=300.0, young=70e3, poisson=0.33),
+        Line(radius=200.0, force=5000.0, share=0.2),
+        Line(radius=50.0, force=100.0, share=0.05),
+    ],
+)
+def test_line_contact(line: Line, tmp_path: Path) -> None:
+    """Hertz within three times the limits for other radii, loads, materials and meshes."""
+    checks = _checked(tmp_path, lambda solve: line_checks(solve, line, "plane-strain", "x"))
+    wanted = ["peak pressure, x", "half-width, x", "largest shear, x"]
+    assert all(checks[name].error <= 3 * checks[name].limit for name in wanted), {n: checks[n].error for n in wanted}
+
+
+def test_errors_of_line_contact_fall_under_refinement(tmp_path: Path) -> None:
+    """The pressure's distance from the half-ellipse, in the mean, on meshes of a/4, a/8 and a/16."""
+    errors = []
+    for share in (0.25, 0.125, 0.0625):
+        line = Line(share=share)
+        study = read_study(line_document(line, space="plane-strain"))
+        folder = tmp_path / str(share)
+        outcome = solve_study(study, folder=folder)
+        joint = Solved(study, outcome, folder).pair("joint")
+        x = joint["points"][:, 0] / line.half_width
+        inside = x < 0.9
+        exact = line.peak * np.sqrt(1 - x[inside] ** 2)
+        errors.append(float(np.abs(joint["pressure"][inside] - exact).mean()) / line.peak)
+    assert errors[2] < 0.5 * errors[0]
+    assert errors[2] < 0.01
+
+
+@pytest.mark.parametrize(("young", "inner", "outer", "size"), [(3.0, 5.0, 8.0, 0.5), (200.0, 10.0, 60.0, 2.5)])
+def test_incompressible_tube(young: float, inner: float, outer: float, size: float, tmp_path: Path) -> None:
+    """Lamé at ν = 0.4999, within three times the limit of the case."""
+    study = base_document("tube", "Tube")
+    study["materials"][0] |= {"young": f"{young} GPa", "poisson": 0.4999}
+    study["space"] = "plane-strain"
+    ring = {"inner_diameter": 2 * inner, "outer_diameter": 2 * outer, "thickness": 1, "sector": 90}
+    study["parts"] = [part("tube", "washer", ring, {"size": f"{size} mm", "per_turn": 40})]
+    study["supports"] = [symmetry("x", "tube/end"), symmetry("y", "tube/start")]
+    study["loads"] = [load("press", "pressure", {"s": "7 MPa"}, "tube/bore")]
+    study["steps"] = [step("s")]
+    _solve(study, tmp_path)
+    with ResultReader(tmp_path / "result.h5") as result:
+        points, moved = result.points(), result.point_field("displacement", 0)
+    radius = np.hypot(*points[:, :2].T)
+    bore = radius < inner * (1 + 1e-4)
+    found = float(np.einsum("ni,ni->n", moved[bore, :2], points[bore, :2]).mean()) / inner
+    give = 1.4999 / (young * 1e3) * 7.0 * inner**2 / (outer**2 - inner**2)
+    assert found == pytest.approx(give * (2e-4 * inner + outer**2 / inner), rel=0.03)

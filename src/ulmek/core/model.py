@@ -218,7 +218,9 @@ class Dynamics:
 class Step:
     """End values of loads (held when not named), preloads tightened in this step (N), and what is off.
 
-    released: names of supports, prescribed motions and pairs that do not act in this step. large:
+    released: names of supports, prescribed motions and pairs that do not act in this step. courses:
+    points (share of the step, value) that a load passes on its way to its end value; a point at 0 makes
+    it jump. large:
     large turns and strains are followed. dynamics: None for a static step.
     """
 
@@ -227,8 +229,18 @@ class Step:
     preloads: dict[str, float] = field(default_factory=dict)
     increments: Increments = field(default_factory=Increments)
     released: frozenset[str] = frozenset()
+    courses: dict[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
     large: bool = False
     dynamics: Dynamics | None = None
+
+    def stops(self) -> list[float]:
+        """Shares of the step at which a course bends: increments end there."""
+        return sorted({t for course in self.courses.values() for t, _ in course if t > 0} | {1.0})
+
+    def value(self, load: str, time: float, start: float, end: float) -> float:
+        """Value of a load at a share ``time`` of the step, which it begins at ``start``."""
+        points = [(0.0, start), *self.courses.get(load, ()), (1.0, end)]
+        return float(np.interp(time, [t for t, _ in points], [v for _, v in points]))
 
 
 @dataclass(frozen=True)

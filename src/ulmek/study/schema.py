@@ -305,11 +305,19 @@ _QUANTITIES: dict[str, Kind] = {
 }  # fmt: skip
 
 
+class CoursePoint(_Item):
+    """A value that a load passes at a share of a step; at 0 it jumps there."""
+
+    at: Annotated[float, Field(ge=0, lt=1)]
+    value: str
+
+
 class LoadUse(_Item):
     """A force, pressure or prescribed displacement on faces; at a handle also a moment or a rotation.
 
     Gravity and spin act on all parts. ``values`` gives the end value in each step named; other steps
-    hold the last value. "off" takes it to zero. ``released``: steps in which a prescribed motion lets go.
+    hold the last value. "off" takes it to zero. Within a step the value runs straight, or through the
+    points of its course. ``released``: steps in which a prescribed motion lets go.
     """
 
     id: Identifier
@@ -320,6 +328,7 @@ class LoadUse(_Item):
     direction: tuple[float, float, float] | None = None
     centre: tuple[Length, Length, Length] = ("0 mm", "0 mm", "0 mm")
     values: dict[str, str] = Field(default_factory=dict)
+    courses: dict[str, list[CoursePoint]] = Field(default_factory=dict)
     released: list[Identifier] = Field(default_factory=list)
 
     @property
@@ -340,12 +349,16 @@ class LoadUse(_Item):
             raise ValueError("a pressure acts on faces.")
         if self.kind != "pressure" and (self.direction is None or not any(self.direction)):
             raise ValueError(f"a {self.kind} needs a direction, three numbers that are not all zero.")
-        for step, value in self.values.items():
+        points = [(step, point.value) for step, course in self.courses.items() for point in course]
+        for step, value in [*self.values.items(), *points]:
             if value != "off":
                 try:
                     value_of(value, self.quantity)
                 except UnitError as error:
                     raise ValueError(f"value in step '{step}': {error}") from None
+        for step, course in self.courses.items():
+            if any(b.at < a.at for a, b in zip(course, course[1:], strict=False)):
+                raise ValueError(f"the course in step '{step}' goes back in time: put its points in order.")
         return self
 
 
@@ -502,6 +515,8 @@ def check_names(study: StudyDocument) -> None:
     for load in study.loads:
         for step in load.values:
             _known(step, steps, "step", f"loads/{load.id}/values/{step}")
+        for step in load.courses:
+            _known(step, steps, "step", f"loads/{load.id}/courses/{step}")
     for section in ("pairs", "supports", "loads"):
         for item in getattr(study, section):
             for step in item.released:

@@ -367,11 +367,16 @@ def _load(ld: LoadUse, faces: _FaceBook) -> Load:
 
 def _step(s: StepUse, study: StudyDocument) -> Step:
     inc = s.increments
-    loads = {}
+    loads, courses = {}, {}
+
+    def number(load: LoadUse, written: str) -> float:
+        return 0.0 if written == "off" else value_of(written, load.quantity)
+
     for load in study.loads:
         if s.id in load.values:
-            written = load.values[s.id]
-            loads[load.id] = 0.0 if written == "off" else value_of(written, load.quantity)
+            loads[load.id] = number(load, load.values[s.id])
+        if s.id in load.courses:
+            courses[load.id] = tuple((p.at, number(load, p.value)) for p in load.courses[s.id])
     parts = {p.id: p for p in study.parts}
     preloads = {
         body: bolt.force_in(s.id)
@@ -391,6 +396,7 @@ def _step(s: StepUse, study: StudyDocument) -> Step:
         preloads,
         Increments(inc.start, inc.least, inc.largest, inc.most),
         frozenset(item.id for item in acting if s.id in item.released),
+        courses,
         s.large_motion,
         dynamics,
     )

@@ -15,7 +15,7 @@ from ulmek.core.review.recover import StressRecovery, von_mises
 from ulmek.core.review.summary import summarise
 from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.condensed_path import CondensedPath
-from ulmek.core.solve.history import Increment, solve_history
+from ulmek.core.solve.history import Increment, StepSoFar, solve_history
 from ulmek.core.solve.state import State
 
 FRICTION = PairLaw(True, "friction", 0.2)
@@ -27,7 +27,22 @@ def _floors(model: Model) -> tuple[Support, ...]:
 
 def _increment(state: State) -> Increment:
     nothing = np.zeros(0)
-    return Increment(0, 1, 1.0, nothing, state, nothing, nothing, nothing, nothing, nothing, nothing, 1, False)
+    return Increment(
+        0,
+        1,
+        1.0,
+        nothing,
+        state,
+        nothing,
+        nothing,
+        nothing,
+        nothing,
+        nothing,
+        nothing,
+        1,
+        False,
+        StepSoFar(nothing, nothing, 1.0, None),
+    )
 
 
 def test_recovered_stress_of_a_linear_motion_is_uniform_and_exact() -> None:

@@ -184,3 +184,34 @@ def test_rubber_pressed_into_a_corner_turns_no_element_inside_out_silently() -> 
     end = heard.increments[-1].state.u[: len(pad.mesh.nodes)]
     volume = VolumeMesh(pad.mesh.nodes + end, pad.mesh.cells, pad.mesh.faces).volume()
     assert volume == pytest.approx(20 * 20 * 10, rel=0.01)
+
+
+@pytest.mark.parametrize("way", ["condensed", "full"])
+@pytest.mark.parametrize("at", [1, 4, 6])
+def test_resumed_after_any_increment_a_run_ends_in_the_same_state(way: str, at: int) -> None:
+    model = dataclasses.replace(_stack(FRICTION, "exact"), path=way)  # type: ignore[arg-type]
+    model = dataclasses.replace(model, steps=model.steps[:3])
+    whole, rest = Recorder(), Recorder()
+    solve_history(choose_path(model)[0], whole)
+    solve_history(choose_path(model)[0], rest, after=whole.increments[at])
+    assert len(rest.increments) == len(whole.increments) - at - 1
+    for a, b in zip(whole.increments[at + 1 :], rest.increments, strict=True):
+        assert (a.step, a.time, a.number) == (b.step, b.time, b.number)
+        assert np.abs(a.state.u - b.state.u).max() < 1e-10 * np.abs(a.state.u).max()
+        assert np.allclose(a.slid_path, b.slid_path, atol=1e-12)
+        assert np.allclose(a.dissipated, b.dissipated, rtol=1e-9)
+
+
+def test_a_load_passes_the_points_of_its_course_and_may_jump() -> None:
+    step = Step("s", {"pull": 10.0}, courses={"pull": ((0.0, 4.0), (0.3, 8.0))})
+    assert [step.value("pull", t, 1.0, 10.0) for t in (0.15, 0.3, 1.0)] == [6.0, 8.0, 10.0]
+    assert step.value("push", 0.5, 0.0, 3.0) == 1.5
+    bar = block_body("bar", (40, 10, 10), 10)
+    root, pull = (
+        Support("root", (Face("bar", "left"),), (True, True, True)),
+        Load("pull", "force", (Face("bar", "right"),), (1.0, 0.0, 0.0)),
+    )
+    increments = _solve(Model((bar,), (), (), (root,), (pull,), (step,)), "condensed")
+    # Increments of a quarter, but one ends where the course bends.
+    assert 0.3 in [i.time for i in increments]
+    assert [float(i.values[0]) for i in increments if i.time == 0.3] == [8.0]

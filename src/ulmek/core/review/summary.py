@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.coupling.loads import nodal_masses
 from ulmek.core.model import Model
 from ulmek.core.review.balance import balance_of
 from ulmek.core.review.pair_fields import summarise_pair
@@ -22,7 +23,7 @@ class Summary:
     pairs: name → `PairSummary` as a dict, with ``yield_share``: highest von Mises stress on the
     pair's faces over the yield stress there. parts: name → max_von_mises, max_displacement,
     yield_share (None without a yield stress), max_plastic_strain.
-    supports: name → force, moment. bolts: name → force, shortening, stress in the shank.
+    supports: name → force, moment. energy: kinetic and per spring (N·mm). bolts: name → force, shortening, stress in the shank.
     """
 
     step: int
@@ -35,6 +36,7 @@ class Summary:
     bolts: dict[str, dict[str, float]]
     supports: dict[str, dict[str, list[float]]]
     balance: dict[str, Any]
+    energy: dict[str, Any]
     largest: dict[str, float] = field(default_factory=dict)
 
     def as_dict(self) -> dict[str, Any]:
@@ -87,8 +89,25 @@ def summarise(path: Path, increment: Increment, stress: Array, plastic: Array) -
             "scale": b.scale,
             "parts": b.parts,
         },
+        energy=_energies(path, increment),
         largest={"displacement": float(moved.max()), "von_mises": float(mises.max())},
     )
+
+
+def _energies(path: Path, increment: Increment) -> dict[str, Any]:
+    """Kinetic energy, and what each spring holds, weak stabilising ones among them (N·mm)."""
+    u, layout = increment.state.u, path.system.constraints.layout
+    springs = {}
+    for spring in path.model.springs:
+        a = layout.handles[spring.a]
+        stretch = np.concatenate([u[a], u[a + 1]])
+        if spring.b is not None:
+            b = layout.handles[spring.b]
+            stretch = stretch - np.concatenate([u[b], u[b + 1]])
+        springs[spring.name] = float(np.array([*spring.stiffness, *spring.turning]) @ stretch**2 / 2)
+    speed = increment.state.velocity
+    kinetic = float(nodal_masses(path.model, layout).repeat(3) @ speed**2 / 2) if speed.any() else 0.0
+    return {"kinetic": kinetic, "springs": springs}
 
 
 def _yield_at_nodes(model: Model) -> Array:

@@ -31,6 +31,20 @@ YIELDED_THROUGH = 0.2
 
 
 @dataclass(frozen=True)
+class StepSoFar:
+    """How a step began and goes on: what resuming it needs besides a state.
+
+    values, bolt_force: at the start of the step. size: of the next increment. previous: the joint one
+    increment earlier and the size of that increment, for the extrapolation; None at the start.
+    """
+
+    values: Array
+    bolt_force: Array
+    size: float
+    previous: tuple[JointState, float] | None
+
+
+@dataclass(frozen=True)
 class Increment:
     """A converged increment.
 
@@ -53,6 +67,7 @@ class Increment:
     dissipated: Array
     iterations: int
     large: bool
+    so_far: StepSoFar
 
     @property
     def joint(self) -> JointState:
@@ -141,9 +156,9 @@ class _Progress:
 
 
 def solve_history(
-    path: Path, listener: Listener, *, clock: Callable[[], float] = time.perf_counter
+    path: Path, listener: Listener, *, after: Increment | None = None, clock: Callable[[], float] = time.perf_counter
 ) -> list[StepRecord]:
-    """Run all steps; every converged increment is handed to ``listener``.
+    """Run all steps, or what is left of them ``after`` an increment; every converged one goes to ``listener``.
 
     Raises
     ------
@@ -162,31 +177,55 @@ def solve_history(
         slid_path=np.zeros(n_contact),
         dissipated=np.zeros(len(model.pairs)),
     )
+    if after is not None:
+        now = _taken_up(after)
     for index, step in enumerate(model.steps):
+        if after is not None and (index < after.step or (index == after.step and after.time == 1.0)):
+            continue
         listener.step_began(index, step)
         now.records.append(StepRecord(step.name))
         began = clock()
         now.state = path.begin_step(step, now.state)
-        _run_step(path, index, step, now, listener)
+        goes_on = after if after is not None and after.step == index else None
+        _run_step(path, index, step, now, listener, goes_on)
         path.timing.contact += clock() - began
     return now.records
 
 
-def _run_step(path: Path, index: int, step: Step, now: _Progress, listener: Listener) -> None:
+def _taken_up(after: Increment) -> _Progress:
+    return _Progress(
+        state=after.state,
+        values=after.values,
+        bolt_force=after.bolt_force,
+        shortening=after.shortening,
+        slid=after.slid,
+        slid_path=after.slid_path,
+        dissipated=after.dissipated,
+        number=after.number,
+    )
+
+
+def _run_step(
+    path: Path, index: int, step: Step, now: _Progress, listener: Listener, goes_on: Increment | None
+) -> None:
     model = path.model
     names = [load.name for load in model.loads]
-    start = now.values.copy()
+    began = (
+        goes_on.so_far if goes_on is not None else StepSoFar(now.values, now.bolt_force, step.increments.start, None)
+    )
+    start = began.values
     end = np.array([step.loads.get(n, v) for n, v in zip(names, start, strict=True)])
     by_force = np.array([b.name in step.preloads for b in model.bolts], bool)
-    force_start = now.bolt_force.copy()
+    force_start = began.bolt_force
     force_end = np.array([step.preloads.get(b.name, 0.0) for b in model.bolts])
     plan, record = step.increments, now.records[-1]
-    reached, size = 0.0, plan.start
-    now.previous = None
+    reached, wanted = (goes_on.time if goes_on is not None else 0.0), began.size
+    now.previous = began.previous
     while reached < 1.0 - 1e-12:
-        size = min(size, 1.0 - reached)
-        time_now = 1.0 if reached + size > 1.0 - 1e-9 else reached + size
-        values = start + time_now * (end - start)
+        stop = min((t for t in step.stops() if t > reached + 1e-9), default=1.0)
+        size = min(wanted, stop - reached)
+        time_now = stop if reached + size > stop - 1e-9 else reached + size
+        values = np.array([step.value(n, time_now, a, b) for n, a, b in zip(names, start, end, strict=True)])
         target = np.where(by_force, force_start + time_now * (force_end - force_start), now.shortening)
         taken: list[Iteration] = []
 
@@ -213,13 +252,14 @@ def _run_step(path: Path, index: int, step: Step, now: _Progress, listener: List
         if found is not None and not step.large and _runs_away(model, found.joint):
             found = None
         if found is None:
-            size = _halve(path, step, index, now, reached, size, listener, trouble)
+            wanted = _halve(path, step, index, now, reached, size, listener, trouble)
             continue
-        _accept(path, now, found, index, time_now, values, size, len(taken), listener)
+        if len(taken) <= EASY_ITERATIONS:
+            wanted = min(max(size, wanted) * 1.5, plan.largest)
+        so_far = StepSoFar(start, force_start, wanted, (now.state.joint, size))
+        _accept(path, now, found, index, time_now, values, so_far, len(taken), listener)
         record.increments += 1
         reached = time_now
-        if len(taken) <= EASY_ITERATIONS:
-            size = min(size * 1.5, plan.largest)
         if record.increments >= plan.most and reached < 1.0:
             raise NotConvergedError(
                 f"step '{step.name}' used all its {plan.most} increments at {reached:.0%}.",
@@ -288,7 +328,7 @@ def _accept(
     index: int,
     time_now: float,
     values: Array,
-    size: float,
+    so_far: StepSoFar,
     iterations: int,
     listener: Listener,
 ) -> None:
@@ -299,7 +339,7 @@ def _accept(
     slid = np.where(holds[:, None], 0.0, moved)
     area = np.concatenate([f.area for f in found.interfaces]) if found.interfaces else np.zeros(0)
     work = -np.einsum("ij,ij->i", found.joint.traction[:, :2], slid) * area
-    now.previous = (old.joint, size)
+    now.previous = so_far.previous
     now.state, now.values = found, values
     n_w = len(found.joint.z) - n_bolts
     now.bolt_force, now.shortening = found.joint.forces[n_w:], found.joint.z[n_w:]
@@ -322,6 +362,7 @@ def _accept(
             dissipated=now.dissipated,
             iterations=iterations,
             large=path.model.steps[index].large,
+            so_far=so_far,
         )
     )
 
