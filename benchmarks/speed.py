@@ -15,6 +15,7 @@ import time
 from collections.abc import Callable
 from typing import TypeVar
 
+import numpy as np
 import scipy.sparse as sp
 from threadpoolctl import threadpool_limits
 
@@ -85,13 +86,13 @@ def main() -> None:
 
 
 def two_blocks(size: float) -> Model:
-    """Two blocks with unlike meshes, pressed in 5 increments and sheared to 0.8 µp in 5 (about 50k and 100k unknowns)."""
+    """Two blocks with unlike meshes, pressed in 5 increments and sheared to 0.8 µp in 5."""
     steel = Elastic(210e3, 0.3)
 
     def block(name: str, mesh: float, at: float) -> Body:
         solid = RECIPES["block"].solid({"length": 50, "depth": 50, "height": 25})
         plain = mesh_layered(solid, size=mesh)
-        return Body(name, dataclasses.replace(plain, nodes=plain.nodes + [0, 0, at]), steel)
+        return Body(name, dataclasses.replace(plain, nodes=plain.nodes + np.array([0, 0, at])), steel)
 
     law = PairLaw(True, "friction", 0.3)
     fifth = Increments(0.2, 0.01, 0.2)

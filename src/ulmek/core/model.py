@@ -71,7 +71,7 @@ class PairLaw:
 
 @dataclass(frozen=True)
 class Pair:
-    """Two face sets that may touch; side A carries the integration.
+    """Two face sets, or one and a datum ``wall``, that may touch; side A carries the integration.
 
     ``search`` (mm): gaps wider than this at the start are left out. ``penalty`` is the stiffness
     as a multiple of E/h; augmented repeats it until no node penetrates by more than ``allowed`` (mm).
@@ -88,8 +88,27 @@ class Pair:
     enforcement: Enforcement = "exact"
     penalty: float = 100.0
     allowed: float = 1e-4
+    wall: str | None = None
     fit: Fit = "as-drawn"
     interference: float = 0.0
+
+
+@dataclass(frozen=True)
+class Wall:
+    """A datum wall: a rigid plane, cylinder or sphere for a part that is not modelled.
+
+    point (mm): on the plane, on the cylinder's axis, or the sphere's middle. direction: out of the plane
+    towards what may touch it, or along the cylinder's axis. radius (mm). hollow: touched from inside.
+    handle: what moves it, None for a fixed wall.
+    """
+
+    name: str
+    kind: Literal["plane", "cylinder", "sphere"]
+    point: tuple[float, float, float]
+    direction: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    radius: float = 0.0
+    hollow: bool = False
+    handle: str | None = None
 
 
 @dataclass(frozen=True)
@@ -256,6 +275,7 @@ class Model:
     handles: tuple[Handle, ...] = ()
     springs: tuple[Spring, ...] = ()
     links: tuple[Link, ...] = ()
+    walls: tuple[Wall, ...] = ()
     space: Space = "solid"
     thickness: float = 1.0
     path: Path = "automatic"

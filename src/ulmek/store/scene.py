@@ -37,13 +37,13 @@ def section_faces(faces: dict[str, NDArray[np.int64]], cells: NDArray[np.int64])
 def skin_of(body: str, nodes: Array, faces: dict[str, NDArray[np.int64]], offset: int) -> Skin:
     """Skin of a body from its named faces; ``nodes`` are the body's own, ``offset`` its first global number."""
     names = list(faces)
-    quads = np.vstack([faces[n] for n in names])
+    quads: NDArray[np.int64] = np.vstack([faces[n] for n in names])
     # Second-order triangles are drawn by their corners.
     quads = quads[:, :3] if quads.shape[1] == 6 else quads
     owner = np.repeat(np.arange(len(names)), [len(faces[n]) for n in names])
     used, flat = np.unique(quads, return_inverse=True)
-    local = flat.reshape(quads.shape)
-    cuts = [[0, 1, 2], [0, 2, 3]] if local.shape[1] == 4 else [[0, 1, 2]]
+    local: NDArray[np.int64] = flat.reshape(quads.shape)
+    cuts = [[0, 1, 2], [0, 2, 3]] if quads.shape[1] == 4 else [[0, 1, 2]]
     triangles = np.vstack([local[:, cut] for cut in cuts])
     features, edges = _edges(nodes[used], local, owner)
     return Skin(body, used + offset, triangles, np.tile(owner, len(cuts)), names, features, edges)

@@ -166,8 +166,33 @@ class EnforcementChoice(_Item):
     stiffness: Annotated[float, Field(gt=0, le=1e6)] = 100.0
 
 
+class WallUse(_Item):
+    """A datum wall: a rigid plane, cylinder or sphere for a part that is not modelled.
+
+    ``at``: on the plane, on the axis, or the middle. ``direction``: out of the plane towards the parts, or
+    along the axis. ``hollow``: touched from inside. ``handle``: what moves it; the ground when none.
+    """
+
+    id: Identifier
+    name: Label
+    kind: Literal["plane", "cylinder", "sphere"]
+    at: tuple[Length, Length, Length] = ("0 mm", "0 mm", "0 mm")
+    direction: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    radius: Length = "0 mm"
+    hollow: bool = False
+    handle: Identifier | None = None
+
+    @model_validator(mode="after")
+    def _check(self) -> "WallUse":
+        if not any(self.direction):
+            raise ValueError("the direction of a wall has three numbers that are not all zero.")
+        if self.kind != "plane" and value_of(self.radius, "length") <= 0:
+            raise ValueError(f"a {self.kind} needs a radius above zero.")
+        return self
+
+
 class PairUse(_Item):
-    """Faces that may touch. Side A carries the integration: the finer, fully covered side.
+    """Faces that may touch each other, or a datum wall (then side B is empty). Side A carries the integration: the finer, fully covered side.
 
     ``fit`` "value" sets the overlap to ``interference`` all over (negative for a clearance).
     ``released``: steps in which the pair does not act.
@@ -176,7 +201,8 @@ class PairUse(_Item):
     id: Identifier
     name: Label
     a: Annotated[list[FaceRef], Field(min_length=1)]
-    b: Annotated[list[FaceRef], Field(min_length=1)]
+    b: list[FaceRef]
+    wall: Identifier | None = None
     law: Law = Law()
     fit: Literal["as-drawn", "overlap-removed", "closed-up", "value"] = "as-drawn"
     interference: Length = "0 mm"
@@ -404,6 +430,7 @@ class StudyDocument(_Item):
     parts: list[Part] = Field(default_factory=list)
     pairs: list[PairUse] = Field(default_factory=list)
     bolts: list[BoltUse] = Field(default_factory=list)
+    walls: list[WallUse] = Field(default_factory=list)
     handles: list[HandleUse] = Field(default_factory=list)
     springs: list[SpringUse] = Field(default_factory=list)
     links: list[LinkUse] = Field(default_factory=list)
@@ -482,6 +509,7 @@ def check_names(study: StudyDocument) -> None:
         "parts",
         "pairs",
         "bolts",
+        "walls",
         "handles",
         "springs",
         "links",
@@ -523,6 +551,17 @@ def check_names(study: StudyDocument) -> None:
                 _known(step, steps, "step", f"{section}/{item.id}/released")
             if getattr(item, "handle", None) is not None:
                 _known(item.handle, handles, "handle", f"{section}/{item.id}/handle")
+    walls = {w.id for w in study.walls}
+    for pair in study.pairs:
+        if pair.wall is not None:
+            _known(pair.wall, walls, "datum wall", f"pairs/{pair.id}/wall")
+        if bool(pair.b) == (pair.wall is not None):
+            raise InputError(
+                "a pair has faces or a datum wall on its side B.", where=f"pairs/{pair.id}/b", hint="Give one of them."
+            )
+    for wall in study.walls:
+        if wall.handle is not None:
+            _known(wall.handle, handles, "handle", f"walls/{wall.id}/handle")
     for section in ("springs", "links"):
         for item in getattr(study, section):
             for end in ("a", "b"):

@@ -32,6 +32,7 @@ from ulmek.core.model import (
     Spring,
     Step,
     Support,
+    Wall,
 )
 from ulmek.core.model import Material as CoreMaterial
 from ulmek.study.schema import (
@@ -48,6 +49,7 @@ from ulmek.study.schema import (
     StepUse,
     StudyDocument,
     SupportUse,
+    WallUse,
 )
 from ulmek.study.units import value_of
 
@@ -77,6 +79,7 @@ def translate(study: StudyDocument) -> Model:
         handles=handles,
         springs=tuple(_spring(s) for s in study.springs),
         links=tuple(_link(ln) for ln in study.links),
+        walls=tuple(_wall(w) for w in study.walls),
         space=study.space,
         thickness=thickness if study.space.startswith("plane") else 1.0,
         path=study.path,
@@ -264,6 +267,7 @@ def _pair(p: PairUse, faces: _FaceBook) -> Pair:
         search=search,
         enforcement=p.enforcement.method,
         penalty=p.enforcement.stiffness,
+        wall=p.wall,
         allowed=value_of(p.enforcement.allowed, "length"),
         fit=p.fit,
         interference=value_of(p.interference, "length"),
@@ -286,6 +290,11 @@ def _spring(s: SpringUse) -> Spring:
             "a spring needs stiffnesses that are not negative, and one above zero.", where=f"springs/{s.id}/stiffness"
         )
     return Spring(s.id, s.a, s.b, (along[0], along[1], along[2]), (about[0], about[1], about[2]))
+
+
+def _wall(w: WallUse) -> Wall:
+    x, y, z = (value_of(c, "length") for c in w.at)
+    return Wall(w.id, w.kind, (x, y, z), w.direction, value_of(w.radius, "length"), w.hollow, w.handle)
 
 
 def _link(link: LinkUse) -> Link:

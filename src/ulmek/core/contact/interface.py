@@ -10,10 +10,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 import scipy.sparse as sp
 from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
 
 from ulmek.core.contact.overlap import Overlap, corner_count, facet_normals, integrate_overlap
 from ulmek.core.errors import InputError
-from ulmek.core.model import Model, Pair
+from ulmek.core.model import Model, Pair, Wall
+from ulmek.core.solve.layout import Layout
 
 Array = NDArray[np.float64]
 
@@ -47,16 +49,21 @@ class PairInterface:
     cover: float
 
 
-def build_interface(model: Model, pair: Pair, nodes: Array, *, every_node: bool = False) -> PairInterface:
+def build_interface(
+    model: Model, pair: Pair, nodes: Array, *, every_node: bool = False, wall_motion: Array | None = None
+) -> PairInterface:
     """Integrate one pair with the nodes of the bodies at ``nodes`` (n, 3) and form its rows.
 
     With ``every_node`` all nodes of side A are listed, those that face nothing with area 0, and
-    sides that do not face each other are no error: for pairs that move far.
+    sides that do not face each other are no error: for pairs that move far. ``wall_motion`` (6,): where
+    the handle of a datum wall has moved and turned.
 
     Raises
     ------
     InputError : the two sides do not face each other anywhere within the search distance.
     """
+    if pair.wall is not None:
+        return build_wall_interface(model, pair, nodes, every_node=every_node, motion=wall_motion)
     quads_a, quads_b = model.quads(pair.side_a), model.quads(pair.side_b)
     turned = model.space == "axisymmetric"
     overlap = integrate_overlap(nodes, quads_a, quads_b, search=pair.search, thickness=model.thickness, turned=turned)
@@ -91,11 +98,108 @@ def build_interface(model: Model, pair: Pair, nodes: Array, *, every_node: bool 
     )
 
 
-def widened(interface: PairInterface, n_total: int) -> PairInterface:
-    """The same pair with rows over ``n_total`` triples, of which the nodes come first."""
-    rows = interface.rows
+def widened(interface: PairInterface, model: Model, layout: Layout, u: Array | None = None) -> PairInterface:
+    """The same pair with rows over all triples, of which the nodes come first; a wall's handle among them.
+
+    ``u`` (n_total, 3): displacements at which the faces stand, none at the start.
+    """
+    rows, n_total = interface.rows, layout.n_total
     wide = sp.csr_matrix((rows.data, rows.indices, rows.indptr), shape=(rows.shape[0], 3 * n_total))
+    wall = next((w for w in model.walls if w.name == interface.pair.wall), None)
+    if wall is not None and wall.handle is not None and len(interface.node):
+        moved = layout.positions if u is None else layout.positions + u
+        handle = layout.handles[wall.handle]
+        wide = sp.csr_matrix(wide - _of_handle(interface, moved[interface.node] - moved[handle], handle, n_total))
     return replace(interface, rows=wide)
+
+
+def _of_handle(interface: PairInterface, arm: Array, handle: int, n_total: int) -> sp.csr_matrix:
+    """What the wall gives at the contact nodes for its handle's motion and turn: frame · (u + θ × r)."""
+    n = len(arm)
+    cross = np.zeros((n, 3, 3))
+    for k in range(3):
+        cross[:, :, k] = np.cross(np.eye(3)[k], arm)
+    both = np.concatenate([interface.frame, interface.frame @ cross], axis=2)
+    rows = np.repeat(np.arange(3 * n), 6)
+    columns = np.tile(3 * handle + np.arange(6), 3 * n)
+    return sp.csr_matrix((both.ravel(), (rows, columns)), shape=(3 * n, 3 * n_total))
+
+
+def build_wall_interface(
+    model: Model, pair: Pair, nodes: Array, *, every_node: bool, motion: Array | None
+) -> PairInterface:
+    """A pair of faces and a datum wall: gaps and normals are those of the true wall at the nodes.
+
+    Raises
+    ------
+    InputError : no node of side A lies within the search distance of the wall.
+    """
+    wall = next(w for w in model.walls if w.name == pair.wall)
+    facets = model.quads(pair.side_a)
+    turned = model.space == "axisymmetric"
+    # The faces against themselves, turned over: integrals over all of side A.
+    over = {2: [1, 0], 4: [0, 3, 2, 1], 6: [0, 2, 1, 5, 4, 3]}[facets.shape[1]]
+    whole = integrate_overlap(
+        nodes, facets, facets[:, over], search=_smallest(nodes, facets), thickness=model.thickness, turned=turned
+    )
+    facet = _facet_areas(model, nodes, facets)
+    alone = Overlap(whole.mass, whole.own, whole.gap, whole.couple[:0], whole.mixed[:0], 0.0)
+    integrated, area, _ = _integrated_rows(nodes, facets, facets, alone, facet)
+    corners = np.unique(facets[:, : corner_count(facets)])
+    handle = next((h for h in model.handles if h.name == wall.handle), None)
+    distance, normal = wall_distance(wall, nodes[corners], None if handle is None else handle.at, motion)
+    near = np.abs(distance) <= pair.search
+    if not every_node:
+        if not near.any():
+            raise InputError(
+                f"no node of side A of pair '{pair.name}' lies within {pair.search:g} mm of its wall.",
+                where=f"pairs/{pair.name}",
+                hint="Check which way the wall faces, move it there, or enlarge the search distance.",
+            )
+        corners, distance, normal = corners[near], distance[near], normal[near]
+    used = np.where(near, area[corners], 0.0) if every_node else area[corners]
+    frame = _frames_along(normal, in_plane=model.space != "solid")
+    scalar = sp.csr_matrix(sp.diags(1 / np.where(used > 0, used, np.inf)) @ integrated[corners])
+    edge = np.sqrt(facet.mean()) if facets.shape[1] != 2 else _edge_length(nodes, facets)
+    return PairInterface(
+        pair=pair,
+        node=corners,
+        area=used,
+        gap=_fitted(pair, distance),
+        frame=frame,
+        rows=_vector_rows(scalar, frame),
+        size=float(edge),
+        least_gap=float(distance[near].min()) if near.any() and every_node else float(distance.min(initial=np.inf)),
+        cover=float(used.sum() / facet.sum()),
+    )
+
+
+def wall_distance(
+    wall: Wall, points: Array, at: tuple[float, float, float] | None, motion: Array | None
+) -> tuple[Array, Array]:
+    """Gaps (n,) mm of ``points`` (n, 3) to a wall, positive outside it, and unit normals (n, 3) away from it.
+
+    ``at``: the wall's handle, which ``motion`` (6,) has moved and turned.
+    """
+    origin = np.array(wall.point)
+    axis = np.array(wall.direction) / np.linalg.norm(wall.direction)
+    if at is not None and motion is not None:
+        turn = Rotation.from_rotvec(motion[3:]).as_matrix()
+        origin = turn @ (origin - np.array(at)) + np.array(at) + motion[:3]
+        axis = turn @ axis
+    arm = points - origin
+    if wall.kind == "plane":
+        return arm @ axis, np.tile(axis, (len(points), 1))
+    if wall.kind == "cylinder":
+        arm = arm - np.outer(arm @ axis, axis)
+    length = np.linalg.norm(arm, axis=1)
+    normal = arm / np.maximum(length, 1e-300)[:, None]
+    sign = -1.0 if wall.hollow else 1.0
+    return sign * (length - wall.radius), sign * normal
+
+
+def _smallest(nodes: Array, facets: NDArray[np.int64]) -> float:
+    return float(np.linalg.norm(nodes[facets[:, 1]] - nodes[facets[:, 0]], axis=1).min()) * 1e-3
 
 
 def all_rows(interfaces: tuple[PairInterface, ...], n_dofs: int) -> sp.csr_matrix:
@@ -205,7 +309,12 @@ def _frames(nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], sym
     # A face that lies in the plane of symmetry itself keeps its normal.
     vector = np.where((np.abs(mirrored).max(axis=1) > 1e-6)[:, None], mirrored, vector)
     normal = -vector[kept] / np.linalg.norm(vector[kept], axis=1, keepdims=True)
-    if quads.shape[1] == 2:
+    return _frames_along(normal, in_plane=quads.shape[1] == 2)
+
+
+def _frames_along(normal: Array, *, in_plane: bool) -> Array:
+    """Local axes (n, 3, 3) with these normals; tangents follow the plane, or the coordinate axes on flat faces."""
+    if in_plane:
         t1 = np.column_stack([-normal[:, 1], normal[:, 0], np.zeros(len(normal))])
         return np.stack([t1, np.cross(normal, t1), normal], axis=1)
     axis = np.eye(3)[np.argmin(np.abs(normal.round(9)), axis=1)]

@@ -156,6 +156,9 @@ def _hold_pair(
     body_a = np.searchsorted(offsets, interface.node, side="right") - 1
     # The other body of a contact node: the one that carries most of its row's B side.
     scalar = interface.rows[2::3].tocsr()
+    if interface.pair.wall is not None:
+        _hold_against_wall(model, interface, centres, sizes, gram, np.flatnonzero(holds), tangential)
+        return
     for n in np.flatnonzero(holds):
         columns = scalar.indices[scalar.indptr[n] : scalar.indptr[n + 1]] // 3
         owners = np.searchsorted(offsets, columns, side="right") - 1
@@ -171,3 +174,28 @@ def _hold_pair(
         rows[:, 6 * b : 6 * b + 6] = -_rigid_rows(directions, at, centres[b], float(sizes[b]))
         pick = np.r_[6 * a : 6 * a + 6, 6 * b : 6 * b + 6]
         gram[np.ix_(pick, pick)] += rows[:, pick].T @ rows[:, pick] / len(interface.node)
+
+
+def _hold_against_wall(
+    model: Model,
+    interface: PairInterface,
+    centres: Array,
+    sizes: Array,
+    gram: Array,
+    holding: NDArray[np.int64],
+    tangential: bool,
+) -> None:
+    """Contact nodes held by a datum wall, which its handle moves or the ground holds."""
+    nodes, offsets = model.nodes(), model.offsets()
+    wall = next(w for w in model.walls if w.name == interface.pair.wall)
+    handle = next((len(model.bodies) + i for i, h in enumerate(model.handles) if h.name == wall.handle), None)
+    for n in holding:
+        node = interface.node[n]
+        body = int(np.searchsorted(offsets, node, side="right")) - 1
+        directions = interface.frame[n] if tangential else interface.frame[n, 2:]
+        at = np.tile(nodes[node], (len(directions), 1))
+        rows = np.zeros((len(directions), len(gram)))
+        rows[:, 6 * body : 6 * body + 6] = _rigid_rows(directions, at, centres[body], float(sizes[body]))
+        if handle is not None:
+            rows[:, 6 * handle : 6 * handle + 6] -= _rigid_rows(directions, at, centres[handle], float(sizes[handle]))
+        gram += rows.T @ rows / len(interface.node)

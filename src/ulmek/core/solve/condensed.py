@@ -115,7 +115,7 @@ def condense(
         constraints.motions[:, -1] = np.where(constraints.held & (constraints.support_of >= 0), offset, 0.0)
     forces = load_forces(model, layout)
     timing.assembly = time.perf_counter() - began
-    interfaces = tuple(widened(build_interface(model, pair, model.nodes()), layout.n_total) for pair in model.pairs)
+    interfaces = tuple(widened(build_interface(model, pair, model.nodes()), model, layout) for pair in model.pairs)
     free = sp.csr_matrix(constraints.matrix[:, constraints.free])
     contact, wanted = contact_nodes(model, interfaces, free)
     while True:
@@ -153,7 +153,7 @@ def condense(
 def with_other_laws(system: Condensed, model: Model) -> Condensed:
     """The same condensed system for a model that differs in laws, fits, enforcement, steps and values only."""
     interfaces = tuple(
-        widened(build_interface(model, pair, model.nodes()), system.layout.n_total) for pair in model.pairs
+        widened(build_interface(model, pair, model.nodes()), model, system.layout) for pair in model.pairs
     )
     gap = np.concatenate([f.gap for f in interfaces]) if interfaces else system.nodes.gap
     nodes = replace(system.nodes, gap=gap)

@@ -22,7 +22,7 @@ from ulmek.core.contact.nodes import NOTHING_FREE, ContactNodes
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import following_pressure, load_forces, nodal_masses
 from ulmek.core.errors import InvertedError
-from ulmek.core.model import Model, Step
+from ulmek.core.model import Model, Pair, Step
 from ulmek.core.solve.active_set import MORE_FOR_AUGMENTED
 from ulmek.core.solve.assembly import Answer, Structure
 from ulmek.core.solve.condensed import Timing
@@ -90,7 +90,7 @@ class FullPath:
         self.masses = np.repeat(np.where(self.layout.is_turn, 0.0, nodal_masses(model, self.layout)), 3)
         moves_far = any(step.large for step in model.steps)
         self._at_start = tuple(
-            widened(build_interface(model, pair, model.nodes(), every_node=moves_far), self.layout.n_total)
+            widened(build_interface(model, pair, model.nodes(), every_node=moves_far), model, self.layout)
             for pair in model.pairs
         )
         self.nodes = self._number_nodes()
@@ -263,7 +263,12 @@ class FullPath:
             moved = self.model.nodes() + u.reshape(-1, 3)[: self.layout.n_nodes]
             drawn = [replace(f.pair, fit="as-drawn") for f in self._at_start]
             interfaces = tuple(
-                widened(build_interface(self.model, pair, moved, every_node=True), self.layout.n_total)
+                widened(
+                    build_interface(self.model, pair, moved, every_node=True, wall_motion=self._wall_motion(pair, u)),
+                    self.model,
+                    self.layout,
+                    u.reshape(-1, 3),
+                )
                 for pair in drawn
             )
             area = np.concatenate([f.area for f in interfaces]) if interfaces else np.zeros(0)
@@ -283,6 +288,14 @@ class FullPath:
             acts[:, :2] = needed[self.nodes.pair][:, None]
         acts &= movable.astype(bool) & (area > 0)[:, None]
         return _Contact(interfaces, rows, area, area * self.nodes.stiffness, acts, w, gap)
+
+    def _wall_motion(self, pair: Pair, u: Array) -> Array | None:
+        """Motion and turn (6,) of the handle of a pair's datum wall."""
+        wall = next((w for w in self.model.walls if w.name == pair.wall), None)
+        if wall is None or wall.handle is None:
+            return None
+        first = 3 * self.layout.handles[wall.handle]
+        return u[first : first + 6]
 
     def _fit_offset(self) -> Array:
         """What the pairs' fits add to gaps that are measured: fitted less drawn, at the start."""
