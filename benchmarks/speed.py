@@ -8,6 +8,7 @@ path is one of Newton's steps with everything in it. Seconds depend on the machi
 """
 
 import argparse
+import contextlib
 import dataclasses
 import resource
 import sys
@@ -164,10 +165,8 @@ def _again(model: Model, earlier: CondensedPath) -> CondensedPath:
 def _full(model: Model, plain: float, condensed: _Counter, condensed_seconds: float) -> None:
     full, some = FullPath(model), _Counter(FULL_INCREMENTS)
     began = time.perf_counter()
-    try:
+    with contextlib.suppress(_Enough):
         solve_history(full, some)
-    except _Enough:
-        pass
     each = (time.perf_counter() - began) / some.iterations
     factoring = full.timing.factor / full.timing.factorizations
     _row("full path: an iteration to one factorization", each / plain)

@@ -4,6 +4,7 @@ Its JSON (`*.ulmek.json`) is the one description of a study: the interface edits
 line solves it, the server stores it. `StudyDocument.model_json_schema()` is the published schema.
 """
 
+import itertools
 import json
 from collections.abc import Callable
 from typing import Annotated, Any, Literal
@@ -192,7 +193,9 @@ class WallUse(_Item):
 
 
 class PairUse(_Item):
-    """Faces that may touch each other, or a datum wall (then side B is empty). Side A carries the integration: the finer, fully covered side.
+    """Faces that may touch each other, or a datum wall (then side B is empty).
+
+    Side A carries the integration: the finer, fully covered side.
 
     ``fit`` "value" sets the overlap to ``interference`` all over (negative for a clearance).
     ``released``: steps in which the pair does not act.
@@ -383,7 +386,7 @@ class LoadUse(_Item):
                 except UnitError as error:
                     raise ValueError(f"value in step '{step}': {error}") from None
         for step, course in self.courses.items():
-            if any(b.at < a.at for a, b in zip(course, course[1:], strict=False)):
+            if any(b.at < a.at for a, b in itertools.pairwise(course)):
                 raise ValueError(f"the course in step '{step}' goes back in time: put its points in order.")
         return self
 

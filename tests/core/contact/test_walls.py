@@ -49,7 +49,10 @@ def test_even_pressure_passes_to_a_plane(tets: bool) -> None:
     if tets:
         block = dataclasses.replace(block, mesh=split_bricks(block.mesh))
     floor = Pair("floor", (Face("block", "bottom"),), (), FRICTION, 1.0, wall="ground")
-    sides = (Support("x", (Face("block", "left"),), (True, False, False)), Support("y", (Face("block", "near"),), (False, True, False)))  # fmt: skip
+    sides = (
+        Support("x", (Face("block", "left"),), (True, False, False)),
+        Support("y", (Face("block", "near"),), (False, True, False)),
+    )
     model = Model(
         (block,), (floor,), (), sides, (Load("press", "pressure", (Face("block", "top"),)),),
         (Step("press", {"press": 40.0}),), walls=(Wall("ground", "plane", (0, 0, 0)),),

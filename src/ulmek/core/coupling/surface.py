@@ -44,7 +44,7 @@ def _quads(nodes: Array, quads: NDArray[np.int64]) -> tuple[Array, Array]:
 
 
 def _triangles(nodes: Array, triangles: NDArray[np.int64]) -> tuple[Array, Array]:
-    """Second-order triangles by three points: even traction puts a third of the area on each mid-side, none on corners."""
+    """Second-order triangles by three points: even traction loads each mid-side with a third, corners with none."""
     area, vector = np.zeros(len(nodes)), np.zeros((len(nodes), 3))
     p = nodes[triangles]
     for at in ((2 / 3, 1 / 6, 1 / 6), (1 / 6, 2 / 3, 1 / 6), (1 / 6, 1 / 6, 2 / 3)):

@@ -29,7 +29,8 @@ class VolumeMesh:
 
     nodes : (n, 3) mm. cells : (m, 8) bricks, (m, 10) second-order tetrahedra or (m, 4)
     counter-clockwise quads. faces : name → (k, 4) outward quads, (k, 6) triangles (corners, then the
-    middles of their edges) or (k, 2) edges with the material on their left, every free face in exactly one. cut_nodes, cut_above : nodes of a fastener's cut plane and the bricks that touch
+    middles of their edges) or (k, 2) edges with the material on their left, every free face in exactly one.
+    cut_nodes, cut_above : nodes of a fastener's cut plane and the bricks that touch
     it from above (empty without a cut).
     """
 

@@ -23,7 +23,7 @@ class Summary:
     pairs: name → `PairSummary` as a dict, with ``yield_share``: highest von Mises stress on the
     pair's faces over the yield stress there. parts: name → max_von_mises, max_displacement,
     yield_share (None without a yield stress), max_plastic_strain.
-    supports: name → force, moment. energy: kinetic and per spring (N·mm). bolts: name → force, shortening, stress in the shank.
+    supports: name → force, moment. energy: kinetic and per spring (N·mm). bolts: name → force, shortening.
     """
 
     step: int

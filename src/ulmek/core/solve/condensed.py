@@ -51,7 +51,8 @@ class Condensed:
     """The dense system at the joint, for unknowns ``z = [w; δ]``.
 
     matrix (m, m): forces on z per unit of z (N/mm). loads (m, n_loads + 1): what each load at amount 1
-    adds. half_solved: the loads on the interior, half solved. ``a·λ = matrix z − loads·amounts`` gives contact forces; its δ rows the bolt forces.
+    adds. ``a·λ = matrix z − loads·amounts`` gives contact forces; its δ rows the bolt forces.
+    half_solved: the loads on the interior, half solved.
     gather (n_w, 3·n_total): the kept rows of G.
     """
 
