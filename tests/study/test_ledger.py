@@ -27,7 +27,7 @@ def _course(**last: float) -> list[dict[str, Any]]:
             {
                 "step": step, "number": step + 1, "time": 1.0, "iterations": 5, "pairs": pairs,
                 "values": {"hoist-pull": 48e3 * (step > 0), "side-load": 6e3 * (step > 1)},
-                "parts": {n: {"yield_share": 0.5} for n in bodies},
+                "parts": {n: {"yield_share": 0.5, "max_plastic_strain": 0.0} for n in bodies},
                 "bolts": {f"bolts#{i}": {"force": 42e3, "shortening": 0.1} for i in (1, 2, 3, 4)},
                 "balance": {"closing_error": 1e-12},
             }

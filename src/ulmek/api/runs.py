@@ -176,16 +176,43 @@ def run_scene(run_id: int, ctx: Ctx) -> Response:
         pairs = [p["id"] for p in ctx.store.run(run_id).document["pairs"]]
         extra: dict[str, NDArray[Any]] = {}
         for i, pair in enumerate(pairs):
-            node, quads = reader.pair_patch(pair)
-            position = np.full(len(nodes), -1)
-            position[node] = np.arange(len(node))
-            local = position[quads[:, :3] if quads.shape[1] == 6 else quads]
-            # Edges of a plane section have no area to lay a field on.
-            local = local[(local >= 0).all(axis=1)] if local.shape[1] > 2 else np.zeros((0, 3), np.int64)
-            cuts = [[0, 1, 2], [0, 2, 3]] if local.shape[1] == 4 else [[0, 1, 2]]
-            extra[f"pair{i}_positions"] = nodes[node].ravel()
-            extra[f"pair{i}_triangles"] = np.vstack([local[:, cut] for cut in cuts]).ravel()
+            positions, triangles = _patch(reader, pair, nodes)
+            extra[f"pair{i}_positions"] = positions.ravel()
+            extra[f"pair{i}_triangles"] = triangles.ravel()
         return Response(pack_scene(skins, nodes, {"pairs": pairs}, extra), media_type="application/octet-stream")
+
+
+# A pair of a plane section is drawn as a strip into the part, this share of the section wide.
+STRIP = 0.025
+
+
+def _patch(reader: ResultReader, pair: str, nodes: NDArray[np.float64]) -> tuple[NDArray[Any], NDArray[Any]]:
+    """Positions and triangles of side A of a pair; the edges of a section become a strip, its values repeated."""
+    node, facets = reader.pair_patch(pair)
+    position = np.full(len(nodes), -1)
+    position[node] = np.arange(len(node))
+    local = position[_corners(facets)]
+    local = local[(local >= 0).all(axis=1)]
+    if local.shape[1] > 2:
+        cuts = [[0, 1, 2], [0, 2, 3]] if local.shape[1] == 4 else [[0, 1, 2]]
+        return nodes[node], np.vstack([local[:, cut] for cut in cuts])
+    along = nodes[node][local[:, 1]] - nodes[node][local[:, 0]]
+    inward = np.zeros((len(node), 3))
+    for k in (0, 1):
+        np.add.at(inward, local[:, k], np.column_stack([-along[:, 1], along[:, 0], np.zeros(len(along))]))
+    inward /= np.maximum(np.linalg.norm(inward, axis=1, keepdims=True), 1e-300)
+    depth = STRIP * float(np.ptp(nodes, axis=0).max())
+    n, (a, b) = len(node), local.T
+    triangles = np.vstack([np.column_stack([a, b, b + n]), np.column_stack([a, b + n, a + n])])
+    # A little in front of the section, so that it is not hidden by it.
+    front = np.array([0.0, 0.0, depth / 20])
+    return np.vstack([nodes[node] + front, nodes[node] + depth * inward + front]), triangles
+
+
+def _on_patch(reader: ResultReader, pair: str, values: NDArray[Any]) -> NDArray[Any]:
+    """Values at the contact nodes as the patch wants them."""
+    _, facets = reader.pair_patch(pair)
+    return np.concatenate([values, values]) if facets.shape[1] == 2 else values
 
 
 def _binary(values: NDArray[Any]) -> Response:
@@ -235,9 +262,9 @@ def pair_field(run_id: int, increment: int, pair: str, field: str, ctx: Ctx) -> 
             raise UnknownNameError(f"there is no pair '{pair}'.", where="pair")
         if field == "motion":
             node, _ = reader.pair_patch(pair)
-            return _binary(reader.point_field("displacement", at)[node])
+            return _binary(_on_patch(reader, pair, reader.point_field("displacement", at)[node]))
         if field not in PAIR_FIELDS:
             raise InputError(
                 f"there is no pair field '{field}'.", where="field", hint=f"Known: {', '.join(PAIR_FIELDS)}."
             )
-        return _binary(reader.pair_field(pair, field, at))
+        return _binary(_on_patch(reader, pair, reader.pair_field(pair, field, at)))

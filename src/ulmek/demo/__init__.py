@@ -1,9 +1,10 @@
 """Demo studies of one made-up machine: the sluice gate hoist of a canal lock."""
 
+from ulmek.demo.guide_roller import guide_roller
 from ulmek.demo.wall_bracket import wall_bracket
 from ulmek.study.schema import StudyDocument
 
-DEMOS = {"wall-bracket": wall_bracket}
+DEMOS = {"guide-roller": guide_roller, "wall-bracket": wall_bracket}
 
 
 def demo_study(name: str) -> StudyDocument:

@@ -121,6 +121,11 @@ def _opening_cell(
     if not pair.law.may_open:
         return Cell(value=value, unit="MPa", trend=trend, grade="good", verdict="May not open.")
     bolts_tighten = {step for bolt in study.bolts for step in bolt.preload}
+    if not bolts_tighten:
+        # Nothing was tightened: a pair that is pressed less lets go of part of its faces, as it should.
+        apart = _closed(shown[-1], pair.id) < 1e-9
+        verdict = "Has come apart." if apart else "Shut where it presses."
+        return Cell(value=value, unit="MPa", trend=trend, grade="watch" if apart else "good", verdict=verdict)
     tight = [s for s in shown if study.steps[s["step"]].id in bolts_tighten]
     reference = _closed(tight[-1], pair.id) if tight else max(_closed(s, pair.id) for s in shown)
     if reference < 1e-9 or (tight and shown[-1] is tight[-1]):
@@ -241,7 +246,13 @@ def _part_row(study: StudyDocument, part: Any, shown: list[dict[str, Any]], rema
 
     trend = [highest(s) for s in shown]
     cell = _yield_cell(trend[-1], trend)
-    if cell.grade == "bad":
+    strain = max(shown[-1]["parts"][n]["max_plastic_strain"] for n in names)
+    if strain > 0:
+        first = next(s for s in shown if max(s["parts"][n]["max_plastic_strain"] for n in names) > 0)
+        text = f"yields from {_step_name(study, first)}: equivalent plastic strain up to {strain:.2%} by now."
+        remarks.append({"grade": "bad", "row": part.id, "text": f"{part.name} {text}"})
+        cell = cell.model_copy(update={"grade": "bad", "verdict": text[0].upper() + text[1:]})
+    elif cell.grade == "bad":
         first = next(s for s in shown if (highest(s) or 0) > 1)
         remarks.append(
             {

@@ -1,5 +1,6 @@
 """Checks before a run: what is loose, what starts apart, what is connected to nothing, how big it is."""
 
+import dataclasses
 from typing import Literal
 
 import numpy as np
@@ -7,7 +8,7 @@ from pydantic import BaseModel
 
 from ulmek.core.contact.interface import PairInterface, build_interface
 from ulmek.core.errors import InputError, UlmekError
-from ulmek.core.model import Model
+from ulmek.core.model import Model, Pair
 from ulmek.core.review.loose import LooseMotion, loose_motions
 from ulmek.study.schema import StudyDocument
 from ulmek.study.translate import translate
@@ -133,7 +134,7 @@ def _start_pairs(
                     grade="good", code="gap", text=f"{use.name} starts apart by {gap:.3g} mm.", where=f"pairs/{use.id}"
                 )
             )
-        if interface.cover < 0.5:
+        if interface.cover < 0.5 and pair.wall is None and _cover_of_swapped(model, pair) > 1.5 * interface.cover:
             text = f"side B covers only {interface.cover:.0%} of side A of {use.name}."
             findings.append(
                 Finding(
@@ -145,6 +146,12 @@ def _start_pairs(
                 )
             )
     return interfaces, starts
+
+
+def _cover_of_swapped(model: Model, pair: Pair) -> float:
+    """How much of side B side A covers."""
+    swapped = dataclasses.replace(pair, side_a=pair.side_b, side_b=pair.side_a)
+    return build_interface(model, swapped, model.nodes()).cover
 
 
 def _check_connected(model: Model, findings: list[Finding]) -> None:

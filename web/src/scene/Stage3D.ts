@@ -89,8 +89,8 @@ export class Stage3D {
     return { x: ((p.x + 1) / 2) * this.host.clientWidth, y: ((1 - p.y) / 2) * this.host.clientHeight };
   }
 
-  /** Everything on the stage, framed from a direction that shows three sides. */
-  frame(direction = new THREE.Vector3(-0.78, 0.5, 0.95)): void {
+  /** Everything on the stage, framed from a direction that shows three sides; a flat section from its front. */
+  frame(wanted?: THREE.Vector3): void {
     const box = new THREE.Box3();
     for (const body of this.block?.bodies ?? []) {
       for (let i = 0; i < body.positions.length; i += 3) {
@@ -98,6 +98,8 @@ export class Stage3D {
       }
     }
     if (box.isEmpty()) return;
+    const isFlat = box.max.z - box.min.z < 1e-6 * (box.max.x - box.min.x);
+    const direction = wanted ?? (isFlat ? new THREE.Vector3(0, 0, 1) : new THREE.Vector3(-0.78, 0.5, 0.95));
     const sphere = box.getBoundingSphere(new THREE.Sphere());
     const narrow = Math.min(1, this.camera.aspect);
     const distance = (sphere.radius * 0.97) / Math.sin((this.camera.fov * Math.PI) / 360) / narrow;

@@ -48,7 +48,7 @@ export function Bench({ info }: { info: StudyInfo }) {
           <span className="text-ink">{pickedText(study, selected)}</span>
           <label className="pointer-events-auto flex items-center gap-1.5">
             <input type="checkbox" checked={showMesh} onChange={(e) => setShowMesh(e.target.checked)} /> mesh,{" "}
-            {elements.toLocaleString("en").replace(",", " ")} bricks
+            {elements.toLocaleString("en").replace(",", " ")} elements
           </label>
         </div>
         <p className="pointer-events-none absolute bottom-2 left-4 text-[12.5px] text-quiet">

@@ -21,6 +21,7 @@ const FITS = [
 ];
 const METHODS = [
   { value: "exact", label: "exact" },
+  { value: "augmented", label: "augmented" },
   { value: "penalty", label: "penalty" },
 ] as const;
 
@@ -60,7 +61,10 @@ export function PairInspector({ study, pair, path, onEdit, preflight }: Inspecto
       </Section>
       <Section title="Enforcement">
         <Choice label="Method" value={enforcement.method} options={METHODS} onChange={(method) => void onEdit([put(`${path}/enforcement`, { ...enforcement, method })], `Enforcement of ${pair.name}`)} />
-        {enforcement.method === "penalty" && (
+        {enforcement.method === "augmented" && (
+          <Field label="Penetration at most" value={enforcement.allowed ?? "0.0001 mm"} onCommit={(text) => onEdit([put(`${path}/enforcement`, { ...enforcement, allowed: text })], `Penetration allowed of ${pair.name}`)} />
+        )}
+        {enforcement.method !== "exact" && (
           <Field label="Stiffness × E/h" value={String(enforcement.stiffness)} onCommit={(text) => onEdit([put(`${path}/enforcement`, { ...enforcement, stiffness: number(text) })], `Penalty of ${pair.name}`)} />
         )}
       </Section>

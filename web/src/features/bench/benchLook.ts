@@ -79,6 +79,7 @@ export function loadLabels(study: StudyDocument, block: SceneBlock): StageLabel[
         count++;
       }
     });
+    if (!count) return [];
     const key = faces.join();
     const order = taken.get(key) ?? 0;
     taken.set(key, order + 1);

@@ -31,7 +31,7 @@ test("pairs between the same two parts share one line, copies are one node", () 
   expect(line?.pairs.map((p) => p.id)).toEqual(["heads", "holes"]);
   const bolts = graph.nodes.find((n) => n.id === "bolts");
   expect(bolts).toMatchObject({ isBolt: true, copies: 4, detail: "preload 40 kN" });
-  expect(graph.nodes.find((n) => n.id === "wall")?.detail).toBe("1 500 bricks");
+  expect(graph.nodes.find((n) => n.id === "wall")?.detail).toBe("1 500 elements");
 });
 
 test("what preflight calls loose is marked, for any copy", () => {

@@ -33,12 +33,12 @@ export function jointGraph(study: StudyDocument, bricks: Record<string, number>,
     if (!isBolt) perLevel.set(at, beside + 1);
     const material = study.materials?.find((m) => m.id === part.material)?.name ?? part.material;
     const count = Object.entries(bricks).filter(([n]) => n.split("#")[0] === part.id).reduce((sum, [, n]) => sum + n, 0);
-    const detail = isBolt ? preloadText(study, part.id) : `${count ? `${count.toLocaleString("en").replace(",", " ")} bricks` : material}`;
+    const detail = isBolt ? preloadText(study, part.id) : `${count ? `${count.toLocaleString("en").replace(",", " ")} elements` : material}`;
     const copies = part.placements?.length ?? 1;
     return {
       id: part.id, name: part.name, detail, isBolt, copies, isLoose: loose.has(part.id), width: isBolt ? 116 : 128,
-      x: isBolt ? 148 : 10 + beside * 30,
-      y: isBolt ? 74 + boltIndex++ * 150 : 74 + (top - at) * 152 + beside * 50,
+      x: isBolt ? 148 : 10 + (beside % 2) * 134,
+      y: isBolt ? 74 + boltIndex++ * 150 : 74 + (top - at) * 152 + Math.floor(beside / 2) * 70,
     };
   });
   const lowest = Math.max(74, ...nodes.filter((n) => !n.isBolt).map((n) => n.y));
@@ -68,7 +68,9 @@ function linksOf(pairs: PairUse[]): MapLink[] {
 
 function levelsOf(study: StudyDocument, links: MapLink[]): Map<string, number> {
   const level = new Map<string, number>();
-  let front = [...new Set((study.supports ?? []).flatMap((s) => facesOf(study, s).map(owner)))];
+  // A plane of symmetry passes through parts that stand on others: it is no ground to begin from.
+  const grounds = (study.supports ?? []).filter((s) => s.kind !== "symmetry");
+  let front = [...new Set(grounds.flatMap((s) => facesOf(study, s).map(owner)))];
   if (!front.length && study.parts?.[0]) front = [study.parts[0].id];
   for (let depth = 1; front.length; depth++) {
     for (const id of front) level.set(id, depth);
@@ -88,7 +90,8 @@ function groundsOf(study: StudyDocument): MapGround[] {
       grounds.set(part, ground);
     }
   }
-  return [...grounds.values()];
+  const real = new Set((study.supports ?? []).filter((s) => s.kind !== "symmetry").flatMap((s) => facesOf(study, s).map(owner)));
+  return [...grounds.values()].filter((g) => real.has(g.part));
 }
 
 function preloadText(study: StudyDocument, part: string): string {
