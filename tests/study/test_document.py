@@ -154,7 +154,13 @@ def test_preflight_measures_gap_and_overlap(two_blocks: dict[str, Any]) -> None:
     apart["parts"][1]["placements"] = [{"at": ["0 mm", "0 mm", "20.2 mm"]}]
     result = preflight(read_study(apart))
     assert result.pairs[0].gap == pytest.approx(0.2)
-    assert [f.body for f in result.findings if f.code == "loose"] == ["slider"]
+    loose = next(f for f in result.findings if f.code == "apart-loose")
+    assert loose.body == "slider"
+    assert "Only Slider – base, which starts apart, could stop it." in loose.text
+    # The remedy is ready to apply, and helps.
+    assert loose.edit == [{"op": "replace", "path": "/pairs/0/fit", "value": "closed-up"}]
+    mended = read_study(jsonpatch.apply_patch(read_study(apart).model_dump(mode="json"), loose.edit))
+    assert preflight(mended).may_run
     inside["parts"][1]["placements"] = [{"at": ["0 mm", "0 mm", "19.9 mm"]}]
     assert "overlap of 0.1 mm" in _checked(inside)[1]["overlap"][0]
     far["parts"][1]["placements"] = [{"at": ["0 mm", "0 mm", "30 mm"]}]

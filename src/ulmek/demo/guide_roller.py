@@ -1,4 +1,4 @@
-"""Demo ``guide-roller``: the roller that guides the sluice gate, pressed on its rail; half of a plane strain section."""
+"""Demo ``guide-roller``: the roller that guides the sluice gate, pressed on its rail; half a plane strain section."""
 
 from typing import Any
 

@@ -1,7 +1,7 @@
 """Checks before a run: what is loose, what starts apart, what is connected to nothing, how big it is."""
 
 import dataclasses
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel
@@ -22,7 +22,10 @@ DENSE_COPIES, BASE_BYTES = 9, 3.5e8
 
 
 class Finding(BaseModel):
-    """One result of preflight. ``stop`` prevents a run, ``watch`` is worth knowing, ``good`` reassures."""
+    """One result of preflight. ``stop`` prevents a run, ``watch`` is worth knowing, ``good`` reassures.
+
+    ``edit``: the remedy as a JSON Patch, ready to apply, where there is one.
+    """
 
     grade: Literal["stop", "watch", "good"]
     code: str
@@ -31,6 +34,7 @@ class Finding(BaseModel):
     hint: str = ""
     motion: list[float] | None = None
     body: str | None = None
+    edit: list[dict[str, Any]] | None = None
 
 
 class PairStart(BaseModel):
@@ -73,6 +77,7 @@ def preflight(study: StudyDocument) -> Preflight:
     extent = float(np.ptp(model.nodes(), axis=0).max())
     loose = loose_motions(model, interfaces, touching=TOUCHING * extent)
     findings += [_loose_finding(study, motion) for motion in loose]
+    _remedy_gaps(study, model, interfaces, findings)
     if not loose:
         _held_by_friction(study, model, interfaces, TOUCHING * extent, findings)
         findings.append(Finding(grade="good", code="held", text="Nothing is loose."))
@@ -181,6 +186,32 @@ def _loose_finding(study: StudyDocument, motion: LooseMotion) -> Finding:
         hint="Add a support or a pair that stops this, or friction to one that slides.",
         motion=list(motion.direction),
     )  # fmt: skip
+
+
+def _remedy_gaps(study: StudyDocument, model: Model, interfaces: list[PairInterface], findings: list[Finding]) -> None:
+    """Parts that only pairs which start apart could stop: name these pairs and offer to close them."""
+    wide = max((pair.search for pair in model.pairs), default=0.0)
+    still = {motion.body for motion in loose_motions(model, interfaces, touching=wide)}
+    for position, finding in enumerate(findings):
+        if finding.code != "loose" or finding.body in still:
+            continue
+        apart = [
+            (number, use)
+            for number, (use, pair) in enumerate(zip(study.pairs, model.pairs, strict=True))
+            if finding.body in {face.body for face in (*pair.side_a, *pair.side_b)}
+            and next((f.least_gap for f in interfaces if f.pair.name == pair.name), 0.0) > 0
+        ]
+        names = ", ".join(use.name for _, use in apart)
+        edit = [{"op": "replace", "path": f"/pairs/{number}/fit", "value": "closed-up"} for number, _ in apart]
+        findings[position] = finding.model_copy(
+            update={
+                "code": "apart-loose",
+                "text": f"{finding.text} Only {names}, which starts apart, could stop it.",
+                "where": f"pairs/{apart[0][1].id}/fit" if apart else finding.where,
+                "hint": "Close the gap at the start, move the part to touch first, or hold it by a weak spring.",
+                "edit": edit or None,
+            }
+        )
 
 
 def _listed(words: tuple[str, ...]) -> str:

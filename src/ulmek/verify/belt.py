@@ -2,13 +2,17 @@
 
 import numpy as np
 
-from ulmek.verify.case import Check, Solve, base_document, hold, load, part, step
+from ulmek.verify.case import METHODS, Check, Solve, base_document, hold, load, part, step
 
 INNER, THICK, MU, SLACK = 50.0, 0.2, 0.3, 20.0
 
 
 def belt(solve: Solve) -> list[Check]:
     """T1/T2 = e^{µθ} (Euler 1769, Eytelwein 1808), for a quarter turn."""
+    return [_check(solve, method) for method in METHODS]
+
+
+def _check(solve: Solve, method: str) -> Check:
     study = base_document("belt", "Belt")
     study["space"] = "plane-stress"
     study["materials"].append({"id": "band", "name": "Band", "young": "5 GPa", "poisson": 0.0})
@@ -22,7 +26,8 @@ def belt(solve: Solve) -> list[Check]:
     ]  # fmt: skip
     study["pairs"] = [
         {"id": "joint", "name": "Band – drum", "a": ["band/bore"], "b": ["drum/rim"],
-         "law": {"may_slide": "friction", "mu": MU}, "fit": "closed-up", "search": "0.5 mm"}
+         "law": {"may_slide": "friction", "mu": MU}, "fit": "closed-up", "search": "0.5 mm",
+         "enforcement": {"method": method}}
     ]  # fmt: skip
     study["supports"] = [hold("hub", ["x", "y"], "drum/bore")]
     # The band leaves the drum downwards at its start (x axis) and to the left at its end (y axis).
@@ -33,4 +38,4 @@ def belt(solve: Solve) -> list[Check]:
     study["steps"] = [step("tighten", 0.25), step("pull", 0.1)]
     solved = solve(study)
     tight = -solved.last["supports"]["pull"]["force"][1]
-    return [Check("tight over slack side", "–", float(np.exp(MU * np.pi / 2)), tight / SLACK, 0.02)]
+    return Check(f"tight over slack side, {method}", "–", float(np.exp(MU * np.pi / 2)), tight / SLACK, 0.02)

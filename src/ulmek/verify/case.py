@@ -108,6 +108,8 @@ class Solved:
         return self.outcome.summaries[-1]
 
 
+# Enforcements that a contact case is solved with.
+METHODS = ("exact", "augmented", "penalty")
 Solve = Callable[[dict[str, Any]], Solved]
 Case = Callable[[Solve], list[Check]]
 

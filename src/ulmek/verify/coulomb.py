@@ -2,12 +2,12 @@
 
 from typing import Any
 
-from ulmek.verify.case import Check, Solve, base_document, block_part
+from ulmek.verify.case import METHODS, Check, Solve, Solved, base_document, block_part
 
 MU, PRESSURE, AREA, TRAVEL = 0.3, 10.0, 2500.0, 1.0
 
 
-def _document() -> dict[str, Any]:
+def _document(method: str) -> dict[str, Any]:
     study = base_document("coulomb", "Coulomb", poisson=0.0)
     study["parts"] = [
         block_part("base", (60, 60, 20), 10),
@@ -15,7 +15,8 @@ def _document() -> dict[str, Any]:
     ]
     study["pairs"] = [
         {"id": "joint", "name": "Slider – base", "a": ["slider/bottom"], "b": ["base/top"],
-         "law": {"may_open": True, "may_slide": "friction", "mu": MU}, "search": "0.5 mm"}
+         "law": {"may_open": True, "may_slide": "friction", "mu": MU}, "search": "0.5 mm",
+         "enforcement": {"method": method, "stiffness": 1000}}
     ]  # fmt: skip
     study["supports"] = [{"id": "floor", "name": "Floor", "faces": ["base/bottom"]}]
     study["loads"] = [
@@ -32,15 +33,18 @@ def _document() -> dict[str, Any]:
 
 def coulomb(solve: Solve) -> list[Check]:
     """Friction force µN both ways; sticking below; a full loop of travel 4d dissipates µN·4d less elastic play."""
-    solved = solve(_document())
+    return [check for method in METHODS for check in _checks(solve(_document(method)), method)]
+
+
+def _checks(solved: Solved, method: str) -> list[Check]:
     ends = {s["step"]: s for s in solved.outcome.summaries}
     limit = MU * PRESSURE * AREA
     nudge, push, back, again = (ends[k]["pairs"]["joint"] for k in (1, 2, 3, 4))
     loop = again["dissipated"] - push["dissipated"]
     return [
-        Check("share sticking below µN", "–", 1.0, nudge["share_sticking"], 0.001),
-        Check("friction force, pushed", "N", limit, push["friction_force"], 0.001),
-        Check("friction force, pushed back", "N", limit, back["friction_force"], 0.001),
-        Check("reaction to the push", "N", -limit, ends[3]["supports"]["push"]["force"][0], 0.001),
-        Check("heat of one loop", "N·mm", limit * 4 * TRAVEL, loop, 0.01),
+        Check(f"share sticking below µN, {method}", "–", 1.0, nudge["share_sticking"], 0.001),
+        Check(f"friction force, pushed, {method}", "N", limit, push["friction_force"], 0.001),
+        Check(f"friction force, pushed back, {method}", "N", limit, back["friction_force"], 0.001),
+        Check(f"reaction to the push, {method}", "N", -limit, ends[3]["supports"]["push"]["force"][0], 0.001),
+        Check(f"heat of one loop, {method}", "N·mm", limit * 4 * TRAVEL, loop, 0.01),
     ]

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ulmek.verify.case import Check, Solve, load, step
+from ulmek.verify.case import METHODS, Check, Solve, load, step
 from ulmek.verify.hertz_line import Line, line_document
 
 MU, SHARE = 0.4, 0.6
@@ -10,9 +10,13 @@ MU, SHARE = 0.4, 0.6
 
 def partial_slip(solve: Solve) -> list[Check]:
     """Cattaneo (1938), Mindlin (1949): c/a = √(1 − Q/µP), q(x) = µp0 [√(1 − x²/a²) − c/a √(1 − x²/c²)]."""
+    return [check for method in METHODS for check in _checks(solve, method)]
+
+
+def _checks(solve: Solve, method: str) -> list[Check]:
     # Finer than hertz-line: friction peaks in a kink where sticking ends.
     line = Line(share=0.02)
-    study = line_document(line, space="plane-strain", mu=MU, half=False)
+    study = line_document(line, space="plane-strain", mu=MU, half=False, method=method)
     q = SHARE * MU * line.force
     study["loads"].append(load("push", "force", {"push": f"{q} N"}, handle="grip", direction=[1, 0, 0]))
     study["steps"].append(step("push", 0.1))
@@ -25,21 +29,21 @@ def partial_slip(solve: Solve) -> list[Check]:
     peak = MU * line.peak * np.sqrt(1 - ratio**2)
     return [
         Check(
-            "half-width of the sticking zone over that of contact",
+            f"half-width of sticking over that of contact, {method}",
             "–",
             ratio,
             _edge(x, traction, pressure, a) / a,
             0.04,
         ),
-        Check("largest frictional stress", "MPa", peak, float(traction.max()), 0.04),
+        Check(f"largest frictional stress, {method}", "MPa", peak, float(traction.max()), 0.04),
         Check(
-            "frictional stress in the middle",
+            f"frictional stress in the middle, {method}",
             "MPa",
             MU * line.peak * (1 - ratio),
             float(np.interp(0, x, traction)),
             0.04,
         ),
-        Check("sideways force passed on", "N", q, -solved.last["supports"]["floor"]["force"][0], 1e-6),
+        Check(f"sideways force passed on, {method}", "N", q, -solved.last["supports"]["floor"]["force"][0], 1e-6),
     ]
 
 

@@ -2,13 +2,17 @@
 
 import numpy as np
 
-from ulmek.verify.case import Check, Solve, base_document, hold, load, part, spot, step, symmetry
+from ulmek.verify.case import METHODS, Check, Solve, base_document, hold, load, part, spot, step, symmetry
 
 HALF, SIZE, FORCE = 1.0, 40.0, 1000.0
 
 
 def punch(solve: Solve) -> list[Check]:
     """p(x) = P/(π√(a² − x²)) under a flat punch of half-width a (Sadowsky 1928; Johnson 1985, eq. 2.64)."""
+    return [check for method in METHODS for check in _checks(solve, method)]
+
+
+def _checks(solve: Solve, method: str) -> list[Check]:
     study = base_document("punch", "Punch")
     study["space"] = "plane-strain"
     study["materials"].append({"id": "rigid", "name": "Stiff", "young": "210000 GPa", "poisson": 0.3})
@@ -22,7 +26,8 @@ def punch(solve: Solve) -> list[Check]:
     ]  # fmt: skip
     study["pairs"] = [
         {"id": "joint", "name": "Punch – base", "a": ["punch/near"], "b": ["base/far"],
-         "law": {"may_slide": "freely"}, "search": "0.05 mm"}
+         "law": {"may_slide": "freely"}, "search": "0.05 mm",
+         "enforcement": {"method": method, "allowed": "1e-6 mm"}}
     ]  # fmt: skip
     study["supports"] = [hold("floor", ["x", "y"], "base/near"), symmetry("mirror", "punch/left", "base/left")]
     study["loads"] = [load("press", "force", {"press": f"{FORCE / 2} N"}, "punch/far", direction=[0, -1, 0])]
@@ -35,6 +40,6 @@ def punch(solve: Solve) -> list[Check]:
     even = float(np.mean(p[middle] * np.sqrt(HALF**2 - x[middle] ** 2))) / HALF
     force = solved.last["pairs"]["joint"]["normal_force"]
     return [
-        Check("pressure in the middle", "MPa", FORCE / (np.pi * HALF), even, 0.03),
-        Check("force through the pair", "N", FORCE / 2, force, 1e-6),
+        Check(f"pressure in the middle, {method}", "MPa", FORCE / (np.pi * HALF), even, 0.03),
+        Check(f"force through the pair, {method}", "N", FORCE / 2, force, 1e-6),
     ]

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.contact.interface import PairInterface
+from ulmek.core.errors import LooseError
 from ulmek.core.model import Model
 
 Array = NDArray[np.float64]
@@ -50,6 +51,18 @@ def loose_motions(
             continue
         found.append(_describe(body.name, block, float(sizes[i])))
     return found
+
+
+def named_loose(model: Model, interfaces: tuple[PairInterface, ...]) -> LooseError:
+    """The error for a singular stiffness: which parts can move, and how, even if every pair within its search held."""
+    wide = max((pair.search for pair in model.pairs), default=0.0)
+    found = loose_motions(model, list(interfaces), touching=wide)
+    what = "; ".join(f"'{m.body}' can move {', '.join(m.motions)}" for m in found)
+    return LooseError(
+        f"the assembly is not held even with every pair sticking: {what or 'the stiffness is singular'}.",
+        where=f"parts/{found[0].body.split('#')[0]}" if found else "",
+        hint="Add a support, or a pair that stops this.",
+    )
 
 
 def _describe(name: str, block: Array, size: float) -> LooseMotion:

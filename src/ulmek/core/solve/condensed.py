@@ -23,6 +23,7 @@ from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import load_forces
 from ulmek.core.errors import LooseError
 from ulmek.core.model import Model
+from ulmek.core.review.loose import named_loose
 from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.layout import Layout, lay_out
 from ulmek.core.solve.linear import SchurFactor, factor_with_kept
@@ -124,7 +125,10 @@ def condense(
         spring = np.repeat(contact.area * contact.stiffness, 3)[wanted]
         gather = all_rows(interfaces, stiffness.shape[0])[wanted]
         began = time.perf_counter()
-        factor = _factor(stiffness, gather, spring, free, len(model.bolts), backend)
+        try:
+            factor = _factor(stiffness, gather, spring, free, len(model.bolts), backend)
+        except LooseError:
+            raise named_loose(model, interfaces) from None
         timing.factor += time.perf_counter() - began
         timing.factorizations += 1
         began = time.perf_counter()
@@ -182,10 +186,7 @@ def _require_held(matrix: sp.csr_matrix, factor: SchurFactor, n_kept: int) -> No
     load = np.cos(np.arange(n))
     moved = factor.backward(factor.forward(load[:, None]), np.zeros((n_kept, 1)))
     if not np.abs(moved).max(initial=0.0) * matrix.diagonal().max() < UNBOUNDED:
-        raise LooseError(
-            "the assembly is not held even with every pair sticking: the stiffness is singular.",
-            hint="Run preflight: it names the parts that can move and how.",
-        )
+        raise LooseError("the stiffness is singular.")
 
 
 def _inverse_or_dependent(q: Array, *, is_normal: NDArray[np.bool_]) -> tuple[Array, NDArray[np.int64]]:

@@ -21,8 +21,9 @@ from ulmek.core.contact.laws import NodeLaws, Status, Trial, augmented, caught_b
 from ulmek.core.contact.nodes import NOTHING_FREE, ContactNodes
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import following_pressure, load_forces, nodal_masses
-from ulmek.core.errors import InvertedError
+from ulmek.core.errors import InvertedError, LooseError
 from ulmek.core.model import Model, Pair, Step
+from ulmek.core.review.loose import named_loose
 from ulmek.core.solve.active_set import MORE_FOR_AUGMENTED
 from ulmek.core.solve.assembly import Answer, Structure
 from ulmek.core.solve.condensed import Timing
@@ -337,6 +338,15 @@ class FullPath:
         leftover = max(float(np.abs(left).max(initial=0.0)) - floor, 0.0) / max(scale, 1e-300)
         return _Iterate(masters, forces, u, answer, applied, contact, leftover)
 
+    def _solved(
+        self, matrix: sp.csr_matrix, right: Array, interfaces: tuple[PairInterface, ...], *, symmetric: bool
+    ) -> Array:
+        """Solution of one iteration; a singular matrix is told by the parts that can move."""
+        try:
+            return self.solver.solve(matrix, right, symmetric=symmetric)
+        except LooseError:
+            raise named_loose(self.model, interfaces) from None
+
     def _newton(
         self, now: _Iterate, start: JointState, laws: NodeLaws, trial: Trial, wanted: Array, bolts: BoltControl,
         newmark: Newmark | None, *, first: bool,
@@ -367,7 +377,7 @@ class FullPath:
         n_rows = contact.rows.shape[0]
         began = time.perf_counter()
         if n_rows == 0:
-            change = self.solver.solve(sp.csr_matrix(block), right, symmetric=not self.step.large)
+            change = self._solved(sp.csr_matrix(block), right, (), symmetric=not self.step.large)
             forces = np.zeros(0)
         else:
             equations: ContactEquations = contact_equations(
@@ -377,9 +387,8 @@ class FullPath:
             rows = sp.csr_matrix(contact.rows @ a_free)
             w = contact.w.ravel() + contact.rows @ moved
             matrix = sp.csr_matrix(sp.bmat([[block, -rows.T], [equations.motion @ rows, equations.force]]))
-            solution = self.solver.solve(
-                matrix, np.concatenate([right, equations.right - equations.motion @ w]), symmetric=False
-            )
+            known = np.concatenate([right, equations.right - equations.motion @ w])
+            solution = self._solved(matrix, known, contact.interfaces, symmetric=False)
             change, forces = solution[: len(free)], solution[len(free) :]
         self.timing.factor += time.perf_counter() - began
         self.timing.factorizations = self.solver.factorizations

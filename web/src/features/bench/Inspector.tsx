@@ -23,7 +23,7 @@ export function Inspector(props: InspectorProps & { isChecking: boolean }) {
     <div className="flex flex-col px-4 py-2">
       {/* What stops a run is said first; everything else waits below. */}
       <div className={props.preflight?.may_run === false ? "-order-1 border-b border-line" : "order-1"}>
-        <PreflightList preflight={props.preflight} isChecking={props.isChecking} />
+        <PreflightList preflight={props.preflight} isChecking={props.isChecking} onEdit={props.onEdit} />
       </div>
       <div>
         <Selected {...props} />

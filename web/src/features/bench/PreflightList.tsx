@@ -1,26 +1,28 @@
-import type { Finding, Preflight } from "@/api/client";
+import type { Finding, PatchStep, Preflight } from "@/api/client";
 import { useSelection, type Selected } from "@/features/selection";
 import { Section } from "@/ui/Section";
+
+import type { EditFn } from "./Inspector";
 
 const MARK = { stop: "■", watch: "▲", good: "✓" } as const;
 const TONE = { stop: "text-vermilion", watch: "text-copper", good: "text-verdigris" } as const;
 const KINDS: Record<string, Selected["kind"]> = { parts: "part", pairs: "pair", bolts: "bolt", supports: "support", loads: "load", steps: "step" };
 
 /** What preflight found, worst first; a click selects the place. */
-export function PreflightList({ preflight, isChecking }: { preflight: Preflight | undefined; isChecking: boolean }) {
+export function PreflightList({ preflight, isChecking, onEdit }: { preflight: Preflight | undefined; isChecking: boolean; onEdit: EditFn }) {
   return (
     <Section title="Preflight">
       {!preflight && <p className="text-quiet">Checking…</p>}
       <ul className={isChecking ? "opacity-50" : ""} data-testid="preflight">
         {grouped(preflight?.findings ?? []).map((finding) => (
-          <Entry key={finding.text} finding={finding} />
+          <Entry key={finding.text} finding={finding} onEdit={onEdit} />
         ))}
       </ul>
     </Section>
   );
 }
 
-function Entry({ finding }: { finding: Finding }) {
+function Entry({ finding, onEdit }: { finding: Finding; onEdit: EditFn }) {
   const { select } = useSelection();
   const [list = "", id = ""] = (finding.where ?? "").split("/");
   const kind = KINDS[list];
@@ -38,6 +40,11 @@ function Entry({ finding }: { finding: Finding }) {
           {finding.grade === "stop" && <span className="block text-quiet">{finding.hint}</span>}
         </span>
       </button>
+      {finding.edit && (
+        <button type="button" className="ml-6 text-verdigris underline" onClick={() => void onEdit(finding.edit as unknown as PatchStep[], "Remedy of preflight")}>
+          Close the gap at the start
+        </button>
+      )}
     </li>
   );
 }
