@@ -26,7 +26,9 @@ Ctx = Annotated[Context, Depends(context)]
 
 # How often a watched run's story is looked at again.
 POLL_SECONDS = 0.15
-PART_FIELDS = ("von_mises", "displacement", "displacement_x", "displacement_y", "displacement_z")
+# Fields of parts: stored as they are, or made of the displacement.
+STORED_FIELDS = ("von_mises", "plastic_strain", "stress_error")
+PART_FIELDS = (*STORED_FIELDS, "displacement", "displacement_x", "displacement_y", "displacement_z")
 
 
 def _result_path(ctx: Context, run_id: int) -> Path:
@@ -229,8 +231,8 @@ def part_field(run_id: int, increment: int, field: str, ctx: Ctx) -> Response:
 
 
 def _part_values(reader: ResultReader, field: str, increment: int) -> NDArray[Any]:
-    if field == "von_mises":
-        return reader.point_field("von_mises", increment)
+    if field in STORED_FIELDS:
+        return reader.point_field(field, increment)
     if field == "motion":
         return reader.point_field("displacement", increment)
     if field in PART_FIELDS:

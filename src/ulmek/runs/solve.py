@@ -67,14 +67,20 @@ class _Storyteller:
 
     def converged(self, increment: Increment) -> None:
         self.outcome.steps[increment.step].increments += 1
-        stress, plastic = self.recovery.nodal_stress(increment)
-        summary = summarise(self.path, increment, stress, plastic).as_dict()
+        fields_at_nodes = self.recovery.recover(increment)
+        summary = summarise(self.path, increment, fields_at_nodes).as_dict()
         self.outcome.summaries.append(summary)
         if self.writer is not None:
             model, nodes = self.path.model, self.path.system.nodes
             fields = {pair.name: pair_fields(nodes, increment, i) for i, pair in enumerate(model.pairs)}
-            moved = increment.state.u[: len(stress)]
-            nodal = {"displacement": moved, "stress": stress, "von_mises": von_mises(stress), "plastic_strain": plastic}
+            stress = fields_at_nodes.stress
+            nodal = {
+                "displacement": increment.state.u[: len(stress)],
+                "stress": stress,
+                "von_mises": von_mises(stress),
+                "plastic_strain": fields_at_nodes.plastic_strain,
+                "stress_error": fields_at_nodes.stress_error,
+            }
             self.writer.append(increment, nodal, fields, summary)
         self.tell({"kind": "increment", "summary": summary})
 

@@ -25,7 +25,7 @@ Array = NDArray[np.float64]
 
 # Cell types of the VTK file formats by number of corners: quad, hexahedron, second-order tetrahedron.
 VTK_TYPE = {4: 9, 8: 12, 10: 24}
-POINT_FIELDS = {"displacement": 3, "stress": 6, "von_mises": 1, "plastic_strain": 1}
+POINT_FIELDS = {"displacement": 3, "stress": 6, "von_mises": 1, "plastic_strain": 1, "stress_error": 1}
 PAIR_FIELDS = ("pressure", "frictional_stress", "gap", "penetration", "sliding", "status")
 
 

@@ -1,5 +1,7 @@
 """Stress at nodes: Gauss values extrapolated to corners and averaged inside each body."""
 
+from dataclasses import dataclass
+
 import numpy as np
 import scipy.sparse as sp
 from numpy.typing import NDArray
@@ -11,6 +13,20 @@ from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.history import Increment
 
 Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Recovered:
+    """Nodal fields of one increment.
+
+    stress (n_nodes, 6) MPa, order xx, yy, zz, xy, yz, zx. plastic_strain (n_nodes,): equivalent.
+    stress_error (n_nodes,) MPa: von Mises measure of how far the elements around a node disagree with
+    their average (after Zienkiewicz and Zhu 1987); large where the mesh is too coarse.
+    """
+
+    stress: Array
+    plastic_strain: Array
+    stress_error: Array
 
 
 class StressRecovery:
@@ -36,20 +52,24 @@ class StressRecovery:
         total = np.asarray(average.sum(axis=1)).ravel()
         return sp.csr_matrix(sp.diags(1 / total) @ average)
 
-    def nodal_stress(self, increment: Increment) -> tuple[Array, Array]:
-        """Stress (n_nodes, 6) MPa, order xx, yy, zz, xy, yz, zx, and equivalent plastic strain (n_nodes,)."""
+    def recover(self, increment: Increment) -> Recovered:
+        """Nodal fields of one increment."""
         state = increment.state
         answer = self.structure.answer(state.u.ravel(), state.internal, large=increment.large, with_tangent=False)
         stress, plastic = np.empty((self.offsets[-1], 6)), np.zeros(self.offsets[-1])
+        spread = np.zeros(self.offsets[-1])
         for i, body in enumerate(self.model.bodies):
             here = slice(self.offsets[i], self.offsets[i + 1])
             extrapolation = FAMILIES[body.mesh.kind].extrapolation
-            stress[here] = self.average[i] @ np.matmul(extrapolation, answer.stress[i]).reshape(-1, 6)
+            corner = np.matmul(extrapolation, answer.stress[i]).reshape(-1, 6)
+            stress[here] = self.average[i] @ corner
+            apart = corner - stress[here][body.mesh.cells.ravel()]
+            spread[here] = np.sqrt(np.maximum(self.average[i] @ von_mises(apart) ** 2, 0.0))
             strain = answer.internal.material[i][..., 12]
             if strain.any():
                 # Extrapolation may fall below zero beside the edge of the yielded zone.
                 plastic[here] = np.maximum(self.average[i] @ (strain @ extrapolation.T).ravel(), 0.0)
-        return stress, plastic
+        return Recovered(stress, plastic, spread)
 
 
 def von_mises(stress: Array) -> Array:

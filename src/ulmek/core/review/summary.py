@@ -10,7 +10,7 @@ from ulmek.core.coupling.loads import nodal_masses
 from ulmek.core.model import Model
 from ulmek.core.review.balance import balance_of
 from ulmek.core.review.pair_fields import summarise_pair
-from ulmek.core.review.recover import von_mises
+from ulmek.core.review.recover import Recovered, von_mises
 from ulmek.core.solve.history import Increment, Path
 
 Array = NDArray[np.float64]
@@ -22,7 +22,8 @@ class Summary:
 
     pairs: name → `PairSummary` as a dict, with ``yield_share``: highest von Mises stress on the
     pair's faces over the yield stress there. parts: name → max_von_mises, max_displacement,
-    yield_share (None without a yield stress), max_plastic_strain.
+    yield_share (None without a yield stress), max_plastic_strain,
+    stress_error (see `Recovered`).
     supports: name → force, moment. energy: kinetic and per spring (N·mm). bolts: name → force, shortening.
     """
 
@@ -44,10 +45,10 @@ class Summary:
         return asdict(self)
 
 
-def summarise(path: Path, increment: Increment, stress: Array, plastic: Array) -> Summary:
-    """Summary of one increment with its nodal ``stress`` (n_nodes, 6) MPa and plastic strain (n_nodes,)."""
+def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
+    """Summary of one increment with its nodal ``fields``."""
     model, nodes = path.model, path.system.nodes
-    mises = von_mises(stress)
+    mises = von_mises(fields.stress)
     limit = _yield_at_nodes(model)
     offsets = model.offsets()
     moved = np.linalg.norm(increment.state.u[: offsets[-1]], axis=1)
@@ -57,8 +58,9 @@ def summarise(path: Path, increment: Increment, stress: Array, plastic: Array) -
         parts[body.name] = {
             "max_von_mises": float(mises[here].max()),
             "max_displacement": float(moved[here].max()),
-            "max_plastic_strain": float(plastic[here].max()),
+            "max_plastic_strain": float(fields.plastic_strain[here].max()),
             "yield_share": _share(mises[here], limit[here]),
+            "stress_error": float(fields.stress_error[here].max()),
         }
     pairs = {}
     for i, pair in enumerate(model.pairs):

@@ -57,6 +57,8 @@ function PartNumbers({ study, now, part }: { study: StudyDocument; now: Summary;
   return (
     <Section title={study.parts?.find((p) => p.id === part)?.name ?? "All parts"}>
       <Row label="Highest von Mises">{figure(highest((p) => p.max_von_mises))} MPa</Row>
+      {highest((p) => p.max_plastic_strain) > 0 && <Row label="Plastic strain">{figure(100 * highest((p) => p.max_plastic_strain))} %</Row>}
+      <Row label="Elements disagree by">{figure(highest((p) => p.stress_error))} MPa</Row>
       <Row label="Largest displacement">{length(highest((p) => p.max_displacement))}</Row>
       <Row label="Use of yield">{figure(highest((p) => p.yield_share ?? 0))}</Row>
     </Section>

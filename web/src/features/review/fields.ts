@@ -1,7 +1,7 @@
 import type { SceneBlock } from "@/api/sceneBlock";
 
 export type PairField = "pressure" | "frictional_stress" | "gap" | "penetration" | "sliding" | "status";
-export type PartField = "von_mises" | "displacement" | "displacement_x" | "displacement_y" | "displacement_z";
+export type PartField = "von_mises" | "plastic_strain" | "stress_error" | "displacement" | "displacement_x" | "displacement_y" | "displacement_z";
 
 export type Shown =
   | { kind: "pair"; pair: string; field: PairField }
@@ -20,6 +20,8 @@ export const PAIR_FIELDS: Record<PairField, Meaning> = {
 
 export const PART_FIELDS: Record<PartField, Meaning> = {
   von_mises: { label: "Von Mises stress", unit: "MPa", factor: 1, signed: false },
+  plastic_strain: { label: "Plastic strain", unit: "%", factor: 100, signed: false },
+  stress_error: { label: "Error of stress", unit: "MPa", factor: 1, signed: false },
   displacement: { label: "Displacement", unit: "mm", factor: 1, signed: false },
   displacement_x: { label: "Displacement x", unit: "mm", factor: 1, signed: true },
   displacement_y: { label: "Displacement y", unit: "mm", factor: 1, signed: true },
