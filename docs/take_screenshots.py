@@ -41,7 +41,7 @@ def main(address: str, folder: Path) -> None:
         page.goto(address)
         page.locator("[data-study] img").first.wait_for()
         take("shelf")
-        page.get_by_role("link", name="Bench").first.click()
+        page.locator("[data-study]", has_text="Wall bracket").get_by_role("link", name="Bench").click()
         page.locator('[data-pair="flange"]').click()
         page.get_by_text("Nothing is loose").wait_for()
         take("bench")
@@ -57,6 +57,13 @@ def main(address: str, folder: Path) -> None:
         take("review-status")
         page.locator('[data-row="bracket"] button').first.click()
         take("review-stress")
+        page.goto(address)
+        page.locator("[data-study]", has_text="Guide roller").get_by_role("link", name="Review").click()
+        page.locator('[data-row="rail"] button').first.click()
+        settle(page)
+        page.get_by_role("combobox").first.click()
+        page.get_by_role("option", name="Plastic strain").click()
+        take("review-section")
         browser.close()
 
 
