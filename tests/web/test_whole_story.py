@@ -19,7 +19,7 @@ def _pixels(page: Page) -> bytes:
 
 
 def test_whole_story(page: Page) -> None:
-    page.get_by_role("button", name="Start from this demo").click()
+    page.get_by_role("button", name="Start from the demo Wall bracket").click()
     expect(page.get_by_test_id("revision")).to_have_text("r1")
     page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
 

@@ -307,6 +307,14 @@ class Model:
         parts = [self.bodies[i].mesh.faces[f.name].ravel() + offsets[i] for i, f in zip(indices, faces, strict=True)]
         return np.unique(np.concatenate(parts)) if parts else np.zeros(0, np.int64)
 
+    def arcs_of(self, faces: tuple[Face, ...]) -> NDArray[np.float64]:
+        """True radii of the facets of ``faces`` (k, 7), in the order of `quads`; see `face_arcs`."""
+        out = []
+        for face in faces:
+            mesh = self.bodies[self.body_index(face.body)].mesh
+            out.append(mesh.arcs.get(face.name, np.zeros((len(mesh.faces[face.name]), 7))))
+        return np.vstack(out)
+
     def quads(self, faces: tuple[Face, ...]) -> NDArray[np.int64]:
         """Facets of ``faces`` in global node numbers: quads (k, 4), triangles (k, 6), or edges (k, 2).
 

@@ -143,6 +143,10 @@ def solve_study(study: StudyDocument, *, folder: Path | None = None, tell: Tell 
     return outcome
 
 
+# What the command line promises of each part (docs/command-line.md).
+PROMISED_OF_PARTS = ("max_von_mises", "max_plastic_strain", "max_displacement")
+
+
 def report_of(study: StudyDocument, outcome: Outcome) -> dict[str, Any]:
     """The object that `ulmek solve --json` prints (docs/command-line.md)."""
     last = outcome.summaries[-1] if outcome.summaries else None
@@ -183,7 +187,9 @@ def report_of(study: StudyDocument, outcome: Outcome) -> dict[str, Any]:
         {"name": n, "force_by_step": [ends[k]["bolts"][n]["force"] for k in sorted(ends)]} for n in last["bolts"]
     ]
     out["supports"] = [{"name": n, **s} for n, s in last["supports"].items()]
-    out["parts"] = [{"name": n, **{k: v for k, v in p.items() if k != "yield_share"}} for n, p in last["parts"].items()]
+    out["parts"] = [
+        {"name": n, **{k: v for k, v in p.items() if k in PROMISED_OF_PARTS}} for n, p in last["parts"].items()
+    ]
     return out
 
 

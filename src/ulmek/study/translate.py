@@ -1,6 +1,5 @@
 """Study document → core model: values in internal units, meshes in place, faces looked up."""
 
-import dataclasses
 import json
 from collections.abc import Callable
 from functools import lru_cache
@@ -219,7 +218,7 @@ def _bodies(part: Part, material: CoreMaterial, *, section: bool) -> list[Body]:
     out = []
     for name, placement in zip(body_names(part), part.placements, strict=True):
         at = np.array([value_of(c, "length") for c in placement.at])
-        out.append(Body(name, dataclasses.replace(mesh, nodes=mesh.nodes @ _rotation(placement).T + at), material))
+        out.append(Body(name, mesh.placed(_rotation(placement), at), material))
     return out
 
 

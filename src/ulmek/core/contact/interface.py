@@ -50,13 +50,20 @@ class PairInterface:
 
 
 def build_interface(
-    model: Model, pair: Pair, nodes: Array, *, every_node: bool = False, wall_motion: Array | None = None
+    model: Model,
+    pair: Pair,
+    nodes: Array,
+    *,
+    every_node: bool = False,
+    wall_motion: Array | None = None,
+    true_radii: bool = True,
 ) -> PairInterface:
     """Integrate one pair with the nodes of the bodies at ``nodes`` (n, 3) and form its rows.
 
     With ``every_node`` all nodes of side A are listed, those that face nothing with area 0, and
     sides that do not face each other are no error: for pairs that move far. ``wall_motion`` (6,): where
-    the handle of a datum wall has moved and turned.
+    the handle of a datum wall has moved and turned. ``true_radii``: gaps between round faces are those of
+    their curves, not of the facets; not for faces that have been deformed.
 
     Raises
     ------
@@ -66,7 +73,15 @@ def build_interface(
         return build_wall_interface(model, pair, nodes, every_node=every_node, motion=wall_motion)
     quads_a, quads_b = model.quads(pair.side_a), model.quads(pair.side_b)
     turned = model.space == "axisymmetric"
-    overlap = integrate_overlap(nodes, quads_a, quads_b, search=pair.search, thickness=model.thickness, turned=turned)
+    overlap = integrate_overlap(
+        nodes,
+        quads_a,
+        quads_b,
+        search=pair.search,
+        thickness=model.thickness,
+        turned=turned,
+        arcs=(model.arcs_of(pair.side_a), model.arcs_of(pair.side_b)) if true_radii else None,
+    )
     weights = overlap.mass.sum(axis=(1, 2))
     if not every_node and (not len(overlap.couple) or weights.sum() <= 0):
         raise InputError(

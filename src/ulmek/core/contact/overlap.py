@@ -80,15 +80,19 @@ def integrate_overlap(
     search: float,
     thickness: float = 1.0,
     turned: bool = False,
+    arcs: tuple[Array, Array] | None = None,
 ) -> Overlap:
     """Overlap of sides A and B (quads, or edges), for facets that come within ``search`` (mm) or overlap as deep.
 
-    Edges count with ``thickness`` (mm), or with the full turn about the y axis when ``turned``.
+    Edges count with ``thickness`` (mm), or with the full turn about the y axis when ``turned``. ``arcs``: true
+    radii of the facets of both sides (see `face_arcs`), so that gaps are those between the round faces.
     """
     normals = facet_normals(nodes, quads_a)
     candidates = _candidates(nodes, quads_a, quads_b, normals, search)
     corners = corner_count(quads_a)
     near = np.zeros(len(quads_a), np.bool_)
+    flat = np.zeros((len(quads_a), 7)), np.zeros((len(quads_b), 7))
+    arcs_a, arcs_b = arcs if arcs is not None else flat
     reach = search + np.linalg.norm(nodes[quads_a] - nodes[quads_a][:, :1], axis=2).max(axis=1)
     mass = np.zeros((len(quads_a), corners, corners))
     gap = np.zeros((len(quads_a), corners))
@@ -100,12 +104,28 @@ def integrate_overlap(
     for finding in (True, False):
         if quads_a.shape[1] == 2:
             least = _integrate_edges(
-                nodes, quads_a, quads_b, normals, candidates, search, thickness, turned, EDGE_RULE, finding, near,
+                nodes, quads_a, quads_b, normals, candidates, search, thickness, turned, EDGE_RULE, arcs_a, arcs_b,
+                finding, near,
                 reach, mass, gap, mixed,
             )  # fmt: skip
         else:
             least = _integrate(
-                nodes, quads_a, quads_b, normals, candidates, search, RULE, finding, near, reach, mass, own, gap, mixed
+                nodes,
+                quads_a,
+                quads_b,
+                normals,
+                candidates,
+                search,
+                RULE,
+                arcs_a,
+                arcs_b,
+                finding,
+                near,
+                reach,
+                mass,
+                own,
+                gap,
+                mixed,
             )
     if quads_a.shape[1] in (2, 4):
         own = mass
@@ -178,6 +198,18 @@ def _inverse_bilinear(flat, x, y, out):  # type: ignore[no-untyped-def] # pragma
 
 
 @njit(cache=True)
+def _bulge(arc, point):  # type: ignore[no-untyped-def] # pragma: no cover
+    """How far the true round face lies outside its facet at ``point`` (mm); negative round a hole."""
+    radius = arc[6]
+    if radius == 0.0:
+        return 0.0
+    away = point - arc[:3]
+    away = away - np.dot(away, arc[3:6]) * arc[3:6]
+    depth = abs(radius) - np.sqrt(np.dot(away, away))
+    return depth if radius > 0 else -depth
+
+
+@njit(cache=True)
 def _on_facet(flat, corners, x, y, linear, full):  # type: ignore[no-untyped-def] # pragma: no cover
     """Linear and full shape values at (x, y) of a flat facet of 3 or 4 corners (6 or 4 nodes)."""
     if corners == 4:
@@ -197,7 +229,8 @@ def _on_facet(flat, corners, x, y, linear, full):  # type: ignore[no-untyped-def
 
 @njit(cache=True)
 def _integrate(  # type: ignore[no-untyped-def] # pragma: no cover
-    nodes, quads_a, quads_b, normals, candidates, search, rule, finding, near, reach, mass, own, gap, mixed
+    nodes, quads_a, quads_b, normals, candidates, search, rule, arcs_a, arcs_b, finding, near, reach, mass, own, gap,
+    mixed,
 ):  # fmt: skip
     least = np.inf
     nodes_a, nodes_b = quads_a.shape[1], quads_b.shape[1]
@@ -253,6 +286,9 @@ def _integrate(  # type: ignore[no-untyped-def] # pragma: no cover
                         distance += shape_b[k] * nodes[qb[k], d] * n[d]
                     for k in range(nodes_a):
                         distance -= shape_a[k] * nodes[qa[k], d] * n[d]
+                if arcs_a[facet, 6] != 0.0 or arcs_b[candidates[c, 1], 6] != 0.0:
+                    on_a = origin + x * e1 + y * e2
+                    distance -= _bulge(arcs_a[facet], on_a) + _bulge(arcs_b[candidates[c, 1]], on_a + distance * n)
                 if finding:
                     near[facet] = near[facet] or abs(distance) <= search
                     continue
@@ -274,8 +310,8 @@ def _integrate(  # type: ignore[no-untyped-def] # pragma: no cover
 
 @njit(cache=True)
 def _integrate_edges(  # type: ignore[no-untyped-def] # pragma: no cover
-    nodes, edges_a, edges_b, normals, candidates, search, thickness, turned, rule, finding, near, reach, mass, gap,
-    mixed,
+    nodes, edges_a, edges_b, normals, candidates, search, thickness, turned, rule, arcs_a, arcs_b, finding, near, reach,
+    mass, gap, mixed,
 ):  # fmt: skip
     least = np.inf
     for c in range(len(candidates)):
@@ -294,6 +330,7 @@ def _integrate_edges(  # type: ignore[no-untyped-def] # pragma: no cover
             on_a, on_b = (1 - s) * a0 + s * a1, (1 - t) * b0 + t * b1
             distance = np.dot(on_b - on_a, n)
             facet = candidates[c, 0]
+            distance -= _bulge(arcs_a[facet], on_a) + _bulge(arcs_b[candidates[c, 1]], on_b)
             if finding:
                 near[facet] = near[facet] or abs(distance) <= search
                 continue

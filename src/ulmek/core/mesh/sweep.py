@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.errors import MeshError
 from ulmek.core.geometry.layered import LayeredSolid
+from ulmek.core.mesh.arcs import face_arcs
 from ulmek.core.mesh.quads import PER_TURN, QuadMesh, mesh_partition
 from ulmek.core.mesh.size import GROWTH, NO_SPOTS
 from ulmek.core.mesh.volume import VolumeMesh, check_mesh
@@ -79,7 +80,8 @@ def mesh_section(
                 name = solid.face_name(solid.layers[0].name, "side", solid.partition.segments[segment].name)
                 faces.setdefault(name, []).append(flat.edges[here][:, ::step])
     nodes = np.column_stack([flat.nodes, np.zeros(len(flat.nodes))])
-    mesh = VolumeMesh(nodes, flat.quads, {name: np.vstack(edges) for name, edges in faces.items()})
+    named = {name: np.vstack(edges) for name, edges in faces.items()}
+    mesh = VolumeMesh(nodes, flat.quads, named, arcs=face_arcs(solid, nodes, named))
     check_mesh(mesh)
     return mesh
 
@@ -148,7 +150,8 @@ def _sweep(solid: LayeredSolid, flat: QuadMesh, heights: NDArray[np.float64], la
     numbers[used] = np.arange(len(used))
     cut_nodes, cut_above = _cut(solid, heights, all_bricks, nodes, numbers)
     named = {name: numbers[np.vstack(quads)] for name, quads in faces.items()}
-    return VolumeMesh(nodes, compact.reshape(all_bricks.shape), named, cut_nodes, cut_above)
+    arcs = face_arcs(solid, nodes, named)
+    return VolumeMesh(nodes, compact.reshape(all_bricks.shape), named, cut_nodes, cut_above, arcs)
 
 
 def _name_horizontal(solid, flat, here, layer_of, faces) -> None:  # type: ignore[no-untyped-def]

@@ -1,6 +1,6 @@
 """The volume mesh of one part, its named faces, and the checks every mesh must pass."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -31,7 +31,7 @@ class VolumeMesh:
     counter-clockwise quads. faces : name → (k, 4) outward quads, (k, 6) triangles (corners, then the
     middles of their edges) or (k, 2) edges with the material on their left, every free face in exactly one.
     cut_nodes, cut_above : nodes of a fastener's cut plane and the bricks that touch
-    it from above (empty without a cut).
+    it from above (empty without a cut). arcs : see `face_arcs`; only of faces that are round.
     """
 
     nodes: NDArray[np.float64]
@@ -39,6 +39,15 @@ class VolumeMesh:
     faces: dict[str, NDArray[np.int64]]
     cut_nodes: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
     cut_above: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
+    arcs: dict[str, NDArray[np.float64]] = field(default_factory=dict)
+
+    def placed(self, rotation: NDArray[np.float64], shift: NDArray[np.float64]) -> "VolumeMesh":
+        """The same mesh turned by ``rotation`` (3, 3), then moved by ``shift`` (3,) mm."""
+        arcs = {
+            name: np.hstack([a[:, :3] @ rotation.T + shift, a[:, 3:6] @ rotation.T, a[:, 6:]])
+            for name, a in self.arcs.items()
+        }
+        return replace(self, nodes=self.nodes @ rotation.T + shift, arcs=arcs)
 
     @property
     def kind(self) -> Kind:

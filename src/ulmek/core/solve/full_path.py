@@ -265,7 +265,14 @@ class FullPath:
             drawn = [replace(f.pair, fit="as-drawn") for f in self._at_start]
             interfaces = tuple(
                 widened(
-                    build_interface(self.model, pair, moved, every_node=True, wall_motion=self._wall_motion(pair, u)),
+                    build_interface(
+                        self.model,
+                        pair,
+                        moved,
+                        every_node=True,
+                        true_radii=False,
+                        wall_motion=self._wall_motion(pair, u),
+                    ),
                     self.model,
                     self.layout,
                     u.reshape(-1, 3),
@@ -302,7 +309,9 @@ class FullPath:
         """What the pairs' fits add to gaps that are measured: fitted less drawn, at the start."""
         if not hasattr(self, "_offset"):
             drawn = [
-                build_interface(self.model, replace(f.pair, fit="as-drawn"), self.model.nodes(), every_node=True).gap
+                build_interface(
+                    self.model, replace(f.pair, fit="as-drawn"), self.model.nodes(), every_node=True, true_radii=False
+                ).gap
                 for f in self._at_start
             ]
             fitted = [np.where(f.area > 0, f.gap - d, 0.0) for f, d in zip(self._at_start, drawn, strict=True)]

@@ -1,0 +1,43 @@
+"""Which facets of a mesh stand for a round face, and its true radius."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.geometry.layered import LayeredSolid
+
+Array = NDArray[np.float64]
+
+# Nodes lie on the curve they were placed on to rounding; this share of the radius tells them from others.
+ON_CURVE = 1e-7
+
+
+def face_arcs(solid: LayeredSolid, nodes: Array, faces: dict[str, NDArray[np.int64]]) -> dict[str, Array]:
+    """Arcs (k, 7) of the facets of every round side face: point on the axis, axis, signed radius (mm).
+
+    The radius is positive where the face bulges out of the material, negative round a hole, and 0 for flat
+    facets of a face that is round in part. Faces without arcs are left out.
+    """
+    wanted: dict[str, list[tuple[float, float, float]]] = {}
+    for layer in solid.layers:
+        for segment in solid.partition.segments:
+            if segment.centre is not None:
+                name = solid.face_name(layer.name, "side", segment.name)
+                wanted.setdefault(name, []).append((*segment.centre, segment.radius))
+    found = {}
+    for name, curves in wanted.items():
+        if name not in faces:
+            continue
+        facets = faces[name]
+        arcs = np.zeros((len(facets), 7))
+        arcs[:, 5] = 1.0
+        corners = nodes[facets][:, :, :2]
+        # Outward is to the right of the first edge, for quads seen from their bottom and for edges of sections.
+        along = corners[:, 1] - corners[:, 0]
+        outward = np.column_stack([along[:, 1], -along[:, 0]])
+        for x, y, radius in set(curves):
+            away = corners - [x, y]
+            on = np.abs(np.hypot(away[..., 0], away[..., 1]) - radius).max(axis=1) < ON_CURVE * max(radius, 1.0)
+            side = np.sign(np.einsum("nd,nd->n", away.mean(axis=1), outward))
+            arcs[on, 0], arcs[on, 1], arcs[on, 6] = x, y, side[on] * radius
+        found[name] = arcs
+    return found
