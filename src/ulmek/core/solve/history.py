@@ -299,10 +299,18 @@ def _halve(
     if size / 2 >= step.increments.least:
         return size / 2
     raise NotConvergedError(
-        f"step '{step.name}' stopped at {reached:.1%}: {trouble or _why(path, now)}",
+        f"step '{step.name}' stopped at {reached:.1%}: {_yields_through(path) or trouble or _why(path, now)}",
         where=f"steps/{step.name}",
         hint="Reduce the load, raise friction or preload, hold the part, or allow smaller increments.",
     )
+
+
+def _yields_through(path: Path) -> str:
+    """A part whose limit load is reached, in words; it is also what makes the stiffness singular."""
+    for body, strain in zip(path.model.bodies, path.tried.plastic_strain(), strict=True):
+        if strain.size and np.mean(strain > 0) > YIELDED_THROUGH:
+            return f"part '{body.name}' yields right through and takes no more load."
+    return ""
 
 
 def _why(path: Path, now: _Progress) -> str:
@@ -315,9 +323,6 @@ def _why(path: Path, now: _Progress) -> str:
             return f"pair '{pair.name}' slides away, and no equilibrium holds it beyond this load."
         if pair.law.may_open and not closed.any() and now.number > 0:
             return f"pair '{pair.name}' has come apart and nothing else holds the load."
-    for body, strain in zip(path.model.bodies, path.tried.plastic_strain(), strict=True):
-        if strain.size and np.mean(strain > 0) > YIELDED_THROUGH:
-            return f"part '{body.name}' yields right through and takes no more load."
     return "the increment became smaller than the least allowed without settling."
 
 

@@ -209,8 +209,9 @@ class _SuperLu:
         return np.asarray(self._lu.solve(half - self._coupling @ kept))
 
 
-# Residual, relative to the right-hand side, above which a solution is not believed.
-WRONG = 1e-6
+# Residual, relative to the right-hand side, above which a solution is not believed; and what rounding of the
+# products of matrix and solution leaves after refinement. A perturbed pivot leaves far more.
+WRONG, ROUNDED = 1e-6, 20 * np.finfo(float).eps
 
 
 class GeneralSolver:
@@ -256,8 +257,8 @@ def _is_wrong(matrix: sp.csr_matrix, x: Array, right: Array) -> bool:
     if not np.all(np.isfinite(x)):
         return True
     left = np.abs(matrix @ x - right).max(initial=0.0)
-    size = np.abs(right).max(initial=0.0) + np.abs(matrix.data).max() * np.abs(x).max(initial=0.0)
-    return bool(left > WRONG * size)
+    rounding = ROUNDED * np.abs(matrix.data).max() * np.abs(x).max(initial=0.0)
+    return bool(left > WRONG * np.abs(right).max(initial=0.0) + rounding)
 
 
 class _MklGeneral(_Mkl):
