@@ -125,6 +125,8 @@ def _opening_cell(
         # Nothing was tightened: a pair that is pressed less lets go of part of its faces, as it should.
         apart = _closed(shown[-1], pair.id) < 1e-9
         verdict = "Has come apart." if apart else "Shut where it presses."
+        if apart:
+            remarks.append({"grade": "watch", "row": pair.id, "text": f"{pair.name} has come apart."})
         return Cell(value=value, unit="MPa", trend=trend, grade="watch" if apart else "good", verdict=verdict)
     tight = [s for s in shown if study.steps[s["step"]].id in bolts_tighten]
     reference = _closed(tight[-1], pair.id) if tight else max(_closed(s, pair.id) for s in shown)

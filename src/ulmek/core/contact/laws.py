@@ -107,6 +107,15 @@ class Trial:
     ratio: Array
 
 
+def slip_residual(laws: NodeLaws, trial: Trial, traction: Array) -> float:
+    """Farthest that the friction of sliding nodes lies from µp along the slip, over the largest traction."""
+    sliding = trial.status == Status.SLIDING
+    if not sliding.any():
+        return 0.0
+    wanted = (laws.mu[sliding] * traction[sliding, 2])[:, None] * trial.direction[sliding]
+    return float(np.abs(traction[sliding, :2] - wanted).max() / max(np.abs(traction).max(), 1e-9))
+
+
 def caught_between(before: Trial, after: Trial) -> Trial:
     """``after`` with nodes sticking that slid one way in ``before`` and now would slide back: rest lies between."""
     slides = (before.status == Status.SLIDING) & (after.status == Status.SLIDING)

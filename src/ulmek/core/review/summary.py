@@ -6,7 +6,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.coupling.loads import nodal_masses
 from ulmek.core.model import Model
 from ulmek.core.review.balance import balance_of
 from ulmek.core.review.pair_fields import summarise_pair
@@ -107,9 +106,7 @@ def _energies(path: Path, increment: Increment) -> dict[str, Any]:
             b = layout.handles[spring.b]
             stretch = stretch - np.concatenate([u[b], u[b + 1]])
         springs[spring.name] = float(np.array([*spring.stiffness, *spring.turning]) @ stretch**2 / 2)
-    speed = increment.state.velocity
-    kinetic = float(nodal_masses(path.model, layout).repeat(3) @ speed**2 / 2) if speed.any() else 0.0
-    return {"kinetic": kinetic, "springs": springs}
+    return {"kinetic": increment.state.kinetic, "springs": springs}
 
 
 def _yield_at_nodes(model: Model) -> Array:

@@ -7,7 +7,16 @@ import numpy as np
 import scipy.linalg as la
 from numpy.typing import NDArray
 
-from ulmek.core.contact.laws import NodeLaws, Status, Trial, augmented, caught_between, judge, with_overlap_share
+from ulmek.core.contact.laws import (
+    NodeLaws,
+    Status,
+    Trial,
+    augmented,
+    caught_between,
+    judge,
+    slip_residual,
+    with_overlap_share,
+)
 from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.plain_block import PlainBlock, Special
 from ulmek.core.solve.state import BoltControl, Iteration, JointState
@@ -101,7 +110,7 @@ class JointSolver:
             following = caught_between(trial, judge(self.laws, now.w, now.traction, old.w, old.traction))
             change = self._change(before, now)
             flips = int(np.sum(following.status != trial.status))
-            residual = self._slip_residual(following, now)
+            residual = slip_residual(self.laws, following, now.traction)
             report(Iteration(number, max(change, residual), flips, unknowns))
             settled = flips == 0 and residual < CONVERGED and not (was_dragged or drag > 0)
             # Motions large against the squeeze leave rounding in the tractions: no further gain is to be had.
@@ -147,15 +156,6 @@ class JointSolver:
             np.max(np.abs(b.traction), initial=0.0), 1e-9
         )
         return float(max(motion, force))
-
-    def _slip_residual(self, trial: Trial, now: JointState) -> float:
-        sliding = trial.status == Status.SLIDING
-        if not sliding.any():
-            return 0.0
-        pressure = now.traction[sliding, 2]
-        wanted = (self.laws.mu[sliding] * pressure)[:, None] * trial.direction[sliding]
-        wrong = np.abs(now.traction[sliding, :2] - wanted).max()
-        return float(wrong / max(np.abs(now.traction).max(), 1e-9))
 
     def _state(self, z: Array, load: Array, status: NDArray[np.int64]) -> JointState:
         forces = self.system.matrix @ z - load

@@ -9,7 +9,6 @@ same semi-smooth iteration as on the condensed path, so both give the same state
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 import scipy.sparse as sp
@@ -17,8 +16,17 @@ from numpy.typing import NDArray
 
 from ulmek.core.contact.equations import ContactEquations, contact_equations
 from ulmek.core.contact.interface import PairInterface, all_rows, build_interface, widened
-from ulmek.core.contact.laws import NodeLaws, Status, Trial, augmented, caught_between, judge, with_overlap_share
-from ulmek.core.contact.nodes import NOTHING_FREE, ContactNodes
+from ulmek.core.contact.laws import (
+    NodeLaws,
+    Status,
+    Trial,
+    augmented,
+    caught_between,
+    judge,
+    slip_residual,
+    with_overlap_share,
+)
+from ulmek.core.contact.nodes import NOTHING_FREE, contact_nodes
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import following_pressure, load_forces, nodal_masses
 from ulmek.core.errors import InvertedError, LooseError
@@ -94,10 +102,14 @@ class FullPath:
             widened(build_interface(model, pair, model.nodes(), every_node=moves_far), model, self.layout)
             for pair in model.pairs
         )
-        self.nodes = self._number_nodes()
         self.tried = self.structure.start()
         self.step: Step = model.steps[0]
         self.constraints: Constraints = constrain(model, self.layout, released=self.step.released)
+        nodes, _ = contact_nodes(
+            model, self._at_start, sp.csr_matrix(self.constraints.matrix[:, self.constraints.free])
+        )
+        # Every node has its three rows, whether they act or not: faces that slide far meet others.
+        self.nodes = nodes.numbered(np.arange(3 * len(nodes.pair)))
         self._set_laws()
         self.timing.assembly = time.perf_counter() - began
 
@@ -120,23 +132,6 @@ class FullPath:
     def solver_name(self) -> str:
         """Linear solver in use."""
         return self.solver.backend
-
-    def _number_nodes(self) -> ContactNodes:
-        pairs = self._at_start
-        count = [len(f.node) for f in pairs]
-
-        def joined(values: list[NDArray[Any]], kind: type = float) -> NDArray[Any]:
-            return np.concatenate(values) if values else np.zeros(0, kind)
-
-        young = [self.model.bodies[self.model.body_index(f.pair.side_a[0].body)].material.young for f in pairs]
-        return ContactNodes(
-            pair=np.repeat(np.arange(len(pairs)), count),
-            node=joined([f.node for f in pairs], np.int64),
-            area=joined([f.area for f in pairs]),
-            gap=joined([f.gap for f in pairs]),
-            rows=np.arange(3 * sum(count)).reshape(-1, 3),
-            stiffness=joined([np.full(n, e / f.size) for n, e, f in zip(count, young, pairs, strict=True)]),
-        )
 
     def _set_laws(self) -> None:
         self.laws = NodeLaws.of(self.nodes, self._at_start, self.step.released)
@@ -217,7 +212,7 @@ class FullPath:
             judged = caught_between(trial, judge(laws, joint.w, joint.traction, start_joint.w, start_joint.traction))
             judged.status[now.contact.area <= 0] = Status.OPEN
             flips = int(np.sum(judged.status != trial.status))
-            residual = self._slip_residual(laws, judged, joint)
+            residual = slip_residual(laws, judged, joint.traction)
             report(Iteration(number, max(min(change, 1e3), now.leftover, residual), flips, unknowns))
             balanced = now.leftover < IN_EQUILIBRIUM and step == 1.0 and number > 1
             if (
@@ -466,14 +461,6 @@ class FullPath:
         z = np.concatenate([contact.w.ravel(), now.masters[len(now.masters) - n_bolts :]])
         return JointState(z, np.concatenate([pulled, on_bolts]), contact.w, traction, status)
 
-    def _slip_residual(self, laws: NodeLaws, trial: Trial, joint: JointState) -> float:
-        sliding = trial.status == Status.SLIDING
-        if not sliding.any():
-            return 0.0
-        wanted = (laws.mu[sliding] * joint.traction[sliding, 2])[:, None] * trial.direction[sliding]
-        wrong = np.abs(joint.traction[sliding, :2] - wanted).max()
-        return float(wrong / max(np.abs(joint.traction).max(), 1e-9))
-
     def _complete(self, now: _Iterate, joint: JointState, old: State, newmark: Newmark | None) -> State:
         velocity, acceleration = 0 * old.velocity, 0 * old.acceleration
         if newmark is not None:
@@ -483,7 +470,7 @@ class FullPath:
             joint=joint, masters=now.masters, u=now.u.reshape(-1, 3), internal=now.answer.internal,
             inside=now.answer.force.reshape(-1, 3), applied=now.applied.reshape(-1, 3),
             contact=np.asarray(pulled).reshape(-1, 3), gap=now.contact.gap, interfaces=now.contact.interfaces,
-            velocity=velocity, acceleration=acceleration,
+            velocity=velocity, acceleration=acceleration, kinetic=float(self.masses @ velocity**2 / 2),
         )  # fmt: skip
 
 

@@ -33,9 +33,9 @@ class State:
 
     masters: see `Constraints`. u (n_total, 3): mm, rad. internal: inner state of the elements.
     inside, applied, contact (n_total, 3) N: forces that the elements ask for, loads with inertia, and
-    pair forces. velocity, acceleration (n_masters,) of dynamic steps. gap (n,) mm: gap of each contact
+    pair forces. velocity, acceleration of dynamic steps, in the order of ``u``. gap (n,) mm: gap of each contact
     node now, positive when open. interfaces: the pairs as integrated in this state.
-    kinetic, strain_energy in N·mm.
+    kinetic: energy of motion (N·mm).
     """
 
     joint: JointState
@@ -49,6 +49,7 @@ class State:
     interfaces: tuple[PairInterface, ...]
     velocity: Array
     acceleration: Array
+    kinetic: float = 0.0
 
 
 @dataclass(frozen=True)
