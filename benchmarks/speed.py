@@ -3,7 +3,8 @@
 Inside each timed part: meshing is the mesher on empty caches; assembly is element stiffness and scatter;
 one factorization is analysis and numeric factorization of the tied assembly with nothing kept; the
 condensed path is everything from the meshed model to the last increment, without review numbers; a
-what-if is the same again with another friction coefficient on the kept factor; an iteration of the full
+what-if is the same again with another friction coefficient, on the kept factor and with first trials from
+the history before; an iteration of the full
 path is one of Newton's steps with everything in it. Seconds depend on the machine: quote the ratios.
 """
 
@@ -47,7 +48,12 @@ class _Counter:
     """Counts iterations and increments; may end the run."""
 
     def __init__(self, most: int = 10**9) -> None:
-        self.iterations, self.increments, self.most = 0, 0, most
+        self.iterations, self.most = 0, most
+        self.history: list[Increment] = []
+
+    @property
+    def increments(self) -> int:
+        return len(self.history)
 
     def step_began(self, index: int, step: Step) -> None: ...
 
@@ -57,7 +63,7 @@ class _Counter:
     def cut_back(self, step: int, time: float, size: float) -> None: ...
 
     def converged(self, increment: Increment) -> None:
-        self.increments += 1
+        self.history.append(increment)
         if self.increments >= self.most:
             raise _Enough
 
@@ -121,7 +127,8 @@ def _table(title: str, model: Model, *, full: bool) -> float:
     plain = _plain_factorization(path.system)
     assembly, _ = _timed(path.system.structure.stiffness)
     other = _other_friction(model)
-    again, repeated = _timed(lambda: _again(other, path))
+    heard = _Counter()
+    again, repeated = _timed(lambda: _again(other, path, counter.history, heard))
     sys.stdout.write(f"\n{title}\n")
     _row("unknowns", path.unknowns, form="d")
     _row("unknowns at the joint", path.joint_unknowns, form="d")
@@ -133,6 +140,7 @@ def _table(title: str, model: Model, *, full: bool) -> float:
     _row("of which condensing", prepared / plain)
     _row("what-if (another µ) to one factorization", again / plain)
     _row("what-if to the condensed path", again / (prepared + history))
+    _row("iterations in the what-if", heard.iterations, form="d")
     _row("factorizations in the what-if", repeated.timing.factorizations, form="d")
     if full:
         _full(model, plain, counter, prepared + history)
@@ -155,10 +163,10 @@ def _other_friction(model: Model) -> Model:
     return dataclasses.replace(model, pairs=pairs)
 
 
-def _again(model: Model, earlier: CondensedPath) -> CondensedPath:
+def _again(model: Model, earlier: CondensedPath, like: list[Increment], listener: _Counter) -> CondensedPath:
     path = CondensedPath(model, earlier=earlier)
     assert path.is_reused
-    solve_history(path, _Counter())
+    solve_history(path, listener, like=like)
     return path
 
 

@@ -74,9 +74,9 @@ def test_a_kept_factor_is_really_kept(monkeypatch: pytest.MonkeyPatch) -> None:
     made = []
     original = PlainBlock.__init__
 
-    def counted(self: PlainBlock, matrix, rows, stiff) -> None:  # type: ignore[no-untyped-def]
+    def counted(self: PlainBlock, matrix, rows, stiff, **rest) -> None:  # type: ignore[no-untyped-def]
         made.append(len(rows))
-        original(self, matrix, rows, stiff)
+        original(self, matrix, rows, stiff, **rest)
 
     monkeypatch.setattr(PlainBlock, "__init__", counted)
     _, increments = _solve(_model())

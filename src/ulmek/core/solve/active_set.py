@@ -1,7 +1,6 @@
 """Exact and penalty contact on the condensed system: a semi-smooth Newton (active set) iteration."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 import scipy.linalg as la
@@ -18,7 +17,7 @@ from ulmek.core.contact.laws import (
     with_overlap_share,
 )
 from ulmek.core.solve.condensed import Condensed
-from ulmek.core.solve.plain_block import PlainBlock, Special
+from ulmek.core.solve.plain_block import Lines, PlainBlock, Special
 from ulmek.core.solve.state import BoltControl, Iteration, JointState
 
 Array = NDArray[np.float64]
@@ -31,6 +30,8 @@ ROUNDING_LIMITED = 1e-6
 LEAP = 0.25
 # Augmentation repeats the iteration; so many times the iterations of one are allowed.
 MORE_FOR_AUGMENTED = 4
+# Factors of plain rows kept: loads that go and come back, or a what-if, find theirs again.
+MOST_BLOCKS = 3
 # Drag against leaps, as a share of the contact springs: where it begins, and how often it may rise.
 LEAST_DRAG, MOST_DRAGS = 1e-10, 12
 # Springs that hold what is loose for a moment, as a share of the contact springs (findings: harmless).
@@ -40,12 +41,19 @@ LOOSE_SPRING, STIFFEST_LOOSE = 1e-12, 1e-7
 class JointSolver:
     """Solves increments on one condensed system."""
 
-    def __init__(self, system: Condensed, released: frozenset[str] = frozenset()) -> None:
+    def __init__(
+        self,
+        system: Condensed,
+        released: frozenset[str] = frozenset(),
+        *,
+        blocks: tuple[PlainBlock, ...] = (),
+    ) -> None:
+        """``blocks``: factors of plain rows of the same system, found before."""
         self.system = system
         self.all_laws = NodeLaws.of(system.nodes, system.interfaces, released)
         self.laws = self.all_laws
         self.rows = system.nodes.rows
-        self.block: PlainBlock | None = None
+        self.blocks = blocks
         self.loose = LOOSE_SPRING
         # Parts that slide away for an iteration would leap past every face that could stop them.
         widest = float(self.laws.gap.max(initial=0.0))
@@ -158,7 +166,7 @@ class JointSolver:
         return float(max(motion, force))
 
     def _state(self, z: Array, load: Array, status: NDArray[np.int64]) -> JointState:
-        forces = self.system.matrix @ z - load
+        forces = self._times(z) - load
         padded = np.append(z, 0.0)
         padded_forces = np.append(forces, 0.0)
         w, traction = padded[self.rows], padded_forces[self.rows] / self.system.nodes.area[:, None]
@@ -218,17 +226,14 @@ class JointSolver:
         for k in (0, 1):
             sliding[rows[slides & (rows[:, k] >= 0), k]] = True
         is_plain = unknown & ~sliding
-        plain = np.flatnonzero(is_plain)
-        if self.block is None or not self.block.suits(plain, stiff):
-            try:
-                self.block = PlainBlock(matrix, plain, stiff)
-            except np.linalg.LinAlgError:
-                # A part that hangs in the air, and rounding beyond the loose springs: stiffen them.
-                if self.loose > STIFFEST_LOOSE:
-                    return np.full(len(matrix), np.nan), 0
-                self.loose *= 100
-                return self._solve_once(trial, old, load, bolts, drag, start)
-        block = self.block
+        try:
+            block = self._block(np.flatnonzero(is_plain), stiff)
+        except np.linalg.LinAlgError:
+            # A part that hangs in the air, and rounding beyond the loose springs: stiffen them.
+            if self.loose > STIFFEST_LOOSE:
+                return np.full(len(matrix), np.nan), 0
+            self.loose *= 100
+            return self._solve_once(trial, old, load, bolts, drag, start)
         inside = block.position >= 0
         extra = np.flatnonzero(unknown & ~inside)
         leaves = inside & ~is_plain
@@ -240,19 +245,44 @@ class JointSolver:
         watched = np.flatnonzero(normals & ~inside & ~unknown)
         # What is known of rows of B is solved for, with a force of their own: it must not count twice.
         outside = np.where(inside, 0.0, known)
-        special, y = block.special(extra, removed, watched, load - matrix @ outside, pull, known)
-        border = _Border.of(special, len(extra), len(watched), unknown, known, stiff, pull)
-        self._border_slides(border, special, stiff, pull, slides, trial, old)
-        solution = la.lu_solve(
-            la.lu_factor(border.system, overwrite_a=True, check_finite=False), border.right, check_finite=False
-        )
-        known[block.rows] = block.finish(y, extra, removed, solution)
+        special, y = block.special(extra, removed, watched, load - self._times(outside), pull, known)
+        lines = self._lines(special, unknown, known, stiff, pull)
+        self._slide(lines, special, stiff, pull, slides, trial, old)
+        solution = block.solve(special, lines)
+        known[block.rows] = block.finish(y, special, solution)
         known[extra] = solution[: len(extra)]
         return known, int(unknown.sum())
 
-    def _border_slides(
+    def _block(self, plain: NDArray[np.int64], stiff: Array) -> PlainBlock:
+        """The kept factor that differs least from these plain rows, or a new one where none comes near."""
+        suiting = [b for b in self.blocks if b.suits(plain, stiff)]
+        if suiting:
+            found = min(suiting, key=lambda b: b.changes(plain, stiff))
+        else:
+            needs_double = any(b.needs_double for b in self.blocks)
+            found = PlainBlock(self.system.matrix, plain, stiff, needs_double=needs_double)
+        self.blocks = (found, *(b for b in self.blocks if b is not found))[:MOST_BLOCKS]
+        return found
+
+    def _times(self, z: Array) -> Array:
+        """``A z``, reading half of the symmetric matrix."""
+        return np.asarray(la.blas.dsymv(1.0, self.system.matrix.T, z)) if len(z) else z
+
+    def _lines(self, special: Special, unknown: NDArray[np.bool_], known: Array, stiff: Array, pull: Array) -> Lines:
+        """Plain equations ``force + k·motion = p`` for unknown rows, ``motion = known`` for the others."""
+        where = special.lines
+        rows = special.rows[where]
+        moves = unknown[rows]
+        at = np.zeros((len(rows), 3), np.int64)
+        force, motion = np.zeros((2, len(rows), 3))
+        at[:, 0] = where
+        force[:, 0] = moves
+        motion[:, 0] = np.where(moves, stiff[rows], 1.0)
+        return Lines(at, force, motion, np.where(moves, pull[rows], known[rows]))
+
+    def _slide(
         self,
-        border: "_Border",
+        lines: Lines,
         special: Special,
         stiff: Array,
         pull: Array,
@@ -260,85 +290,46 @@ class JointSolver:
         trial: Trial,
         old: JointState,
     ) -> None:
-        """Equations of sliding nodes, along s and across q.
+        """Equations of sliding nodes instead, along s and across q.
 
         Along: ``s·λt − µλn = 0``. Across, exact: ``(1−e) q·λt + e c q·(wt − wt_old) = 0``; penalty:
-        ``q·λt = e (q·λt_old − ε q·(wt − wt_old))``, with e = µp/|τ| of the trial.
+        ``q·λt = e (q·λt_old − ε q·(wt − wt_old))``, with e = µp/|τ| of the trial. Tangential forces
+        are with drag and loose springs ``F + k M − p``; normal ones are pair forces alone.
         """
         at = np.full(len(self.system.matrix), -1)
         at[special.rows] = np.arange(len(special.rows))
+        line_of = np.full(len(special.rows), -1)
+        line_of[special.lines] = np.arange(len(special.lines))
         laws, area, rows = self.laws, self.system.nodes.area, self.rows
-        m, m0 = special.motion, special.motion_constant
-        springs = stiff[special.rows]
-        # Tangential forces with drag and loose springs; normals are pair forces alone.
-        f, f0 = special.force + springs[:, None] * m, special.force_constant + springs * m0 - pull[special.rows]
         both = np.flatnonzero(slides & (rows[:, 0] >= 0) & (rows[:, 1] >= 0))
-        p1, p2, pn = (at[rows[both, k]] for k in (0, 1, 2))
         s, e, mu, a = trial.direction[both], trial.ratio[both], laws.mu[both], area[both]
         q = np.column_stack([-s[:, 1], s[:, 0]])
         is_penalty = laws.is_penalty[both]
-        c = e * np.where(is_penalty, laws.penalty[both], laws.trial[both]) * a
-        n, n0 = special.force[pn], special.force_constant[pn]
-        one, two = border.equation(p1), border.equation(p2)
-        border.system[one] = s[:, :1] * f[p1] + s[:, 1:] * f[p2] - mu[:, None] * n
-        border.right[one] = -(s[:, 0] * f0[p1] + s[:, 1] * f0[p2] - mu * n0)
-        share = np.where(is_penalty, 1.0, 1 - e)[:, None] * q
-        drift = c[:, None] * q
-        border.system[two] = share[:, :1] * f[p1] + share[:, 1:] * f[p2] + drift[:, :1] * m[p1] + drift[:, 1:] * m[p2]
+        c = (e * np.where(is_penalty, laws.penalty[both], laws.trial[both]) * a)[:, None]
+        tangents = rows[both, :2]
+        springs, pulls = stiff[tangents], pull[tangents]
+        one, two = line_of[at[tangents[:, 0]]], line_of[at[tangents[:, 1]]]
+        lines.at[one] = lines.at[two] = at[rows[both]]
+        lines.force[one] = np.column_stack([s, -mu])
+        lines.motion[one, :2], lines.motion[one, 2] = s * springs, 0.0
+        lines.right[one] = np.einsum("ij,ij->i", s, pulls)
+        across = np.where(is_penalty, 1.0, 1 - e)[:, None] * q
+        lines.force[two, :2], lines.force[two, 2] = across, 0.0
+        lines.motion[two, :2], lines.motion[two, 2] = across * springs + c * q, 0.0
         carried = np.where(is_penalty, e * a * np.einsum("ij,ij->i", q, old.traction[both, :2]), 0.0)
-        border.right[two] = (
-            c * np.einsum("ij,ij->i", q, old.w[both, :2])
-            + carried
-            - (share[:, 0] * f0[p1] + share[:, 1] * f0[p2] + drift[:, 0] * m0[p1] + drift[:, 1] * m0[p2])
-        )
+        lines.right[two] = np.einsum("ij,ij->i", c * q, old.w[both, :2]) + carried
+        lines.right[two] += np.einsum("ij,ij->i", across, pulls)
         for k in (0, 1):
             # On a symmetry plane one tangential row is left: ±λt − µλn = 0.
             alone = np.flatnonzero(slides & (rows[:, k] >= 0) & (rows[:, 1 - k] < 0))
-            pt, pn = at[rows[alone, k]], at[rows[alone, 2]]
-            sign, mu = np.sign(trial.direction[alone, k]), laws.mu[alone]
-            line = border.equation(pt)
-            border.system[line] = sign[:, None] * f[pt] - mu[:, None] * special.force[pn]
-            border.right[line] = -(sign * f0[pt] - mu * special.force_constant[pn])
+            own = rows[alone, k]
+            sign, line = np.sign(trial.direction[alone, k]), line_of[at[own]]
+            lines.at[line] = np.column_stack([at[own], at[rows[alone, 2]], np.zeros(len(alone), np.int64)])
+            lines.force[line] = np.column_stack([sign, -laws.mu[alone], np.zeros(len(alone))])
+            lines.motion[line] = np.column_stack([sign * stiff[own], np.zeros((len(alone), 2))])
+            lines.right[line] = sign * pull[own]
 
     @staticmethod
     def _put(target: Array, rows: NDArray[np.int64], values: Array, where: NDArray[np.bool_]) -> None:
         chosen = where & (rows >= 0)
         target[rows[chosen]] = values[chosen]
-
-
-@dataclass(frozen=True)
-class _Border:
-    """The small system in ``s = (motions of extra rows, forces of rows that left)``."""
-
-    system: Array
-    right: Array
-    n_extra: int
-    n_watched: int
-
-    @staticmethod
-    def of(
-        special: Special,
-        n_extra: int,
-        n_watched: int,
-        unknown: NDArray[np.bool_],
-        known: Array,
-        stiff: Array,
-        pull: Array,
-    ) -> "_Border":
-        """Plain equations ``force + k·motion = p`` for unknown rows, ``motion = known`` for the others."""
-        lines = np.r_[0:n_extra, n_extra + n_watched : len(special.rows)]
-        rows = special.rows[lines]
-        springs = stiff[rows]
-        plain = special.force[lines] + springs[:, None] * special.motion[lines]
-        constant = special.force_constant[lines] + springs * special.motion_constant[lines]
-        moves = unknown[rows]
-        return _Border(
-            system=np.where(moves[:, None], plain, special.motion[lines]),
-            right=np.where(moves, pull[rows] - constant, known[rows] - special.motion_constant[lines]),
-            n_extra=n_extra,
-            n_watched=n_watched,
-        )
-
-    def equation(self, position: NDArray[np.int64]) -> NDArray[np.int64]:
-        """Line of the system for positions among the special rows (never a watched one)."""
-        return np.where(position < self.n_extra, position, position - self.n_watched)

@@ -10,6 +10,7 @@ from ulmek.core.contact.laws import Status
 from ulmek.core.model import Model, Step
 from ulmek.core.solve.active_set import JointSolver
 from ulmek.core.solve.condensed import Condensed, Timing, condense, with_other_laws
+from ulmek.core.solve.plain_block import PlainBlock
 from ulmek.core.solve.state import BoltControl, Iteration, JointState, State
 
 Array = NDArray[np.float64]
@@ -30,7 +31,7 @@ class CondensedPath:
         self.is_reused = earlier is not None and earlier.serves(model)
         if earlier is not None and self.is_reused:
             self.system = with_other_laws(earlier._at_start, model)
-            self.solver = JointSolver(self.system, self._released)
+            self.solver = JointSolver(self.system, self._released, blocks=earlier._blocks_at_start())
         else:
             self._condense(None)
         self._at_start = self.system
@@ -44,6 +45,9 @@ class CondensedPath:
         self.solver = JointSolver(self.system, self._released)
         for name in ("assembly", "factor", "condense", "factorizations"):
             setattr(self.timing, name, getattr(self.timing, name) + getattr(self.system.timing, name))
+
+    def _blocks_at_start(self) -> tuple[PlainBlock, ...]:
+        return self.solver.blocks if self.system is self._at_start else ()
 
     def serves(self, model: Model) -> bool:
         """Whether this path's factor serves another model too: friction, loads, preloads, fits, values may differ."""
@@ -96,7 +100,7 @@ class CondensedPath:
         if changes:
             self._condense(state.masters)
         else:
-            self.solver = JointSolver(self.system, step.released)
+            self.solver = JointSolver(self.system, step.released, blocks=self.solver.blocks)
         return State(**{**vars(state), "joint": self.solver.renumbered(state.joint)})
 
     def solve(

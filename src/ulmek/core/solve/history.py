@@ -1,7 +1,7 @@
 """The sequence: steps in increments that grow, and are halved when one does not converge."""
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
 
@@ -156,9 +156,16 @@ class _Progress:
 
 
 def solve_history(
-    path: Path, listener: Listener, *, after: Increment | None = None, clock: Callable[[], float] = time.perf_counter
+    path: Path,
+    listener: Listener,
+    *,
+    after: Increment | None = None,
+    like: Sequence[Increment] = (),
+    clock: Callable[[], float] = time.perf_counter,
 ) -> list[StepRecord]:
     """Run all steps, or what is left of them ``after`` an increment; every converged one goes to ``listener``.
+
+    ``like``: the history of a model with the same contact nodes; its increments are first trials here.
 
     Raises
     ------
@@ -187,7 +194,7 @@ def solve_history(
         began = clock()
         now.state = path.begin_step(step, now.state)
         goes_on = after if after is not None and after.step == index else None
-        _run_step(path, index, step, now, listener, goes_on)
+        _run_step(path, index, step, now, listener, goes_on, _Like.of(like, index, now.state.joint))
         path.timing.contact += clock() - began
     return now.records
 
@@ -206,7 +213,13 @@ def _taken_up(after: Increment) -> _Progress:
 
 
 def _run_step(
-    path: Path, index: int, step: Step, now: _Progress, listener: Listener, goes_on: Increment | None
+    path: Path,
+    index: int,
+    step: Step,
+    now: _Progress,
+    listener: Listener,
+    goes_on: Increment | None,
+    like: "_Like",
 ) -> None:
     model = path.model
     names = [load.name for load in model.loads]
@@ -233,7 +246,7 @@ def _run_step(
             log.append(iteration)
             listener.iterated(index, at, iteration)
 
-        guess = _extrapolate(now, size)
+        guess = like.ahead(now.state.joint, reached, time_now) or _extrapolate(now, size)
         trouble = ""
         try:
             found = path.solve(
@@ -272,18 +285,42 @@ def _extrapolate(now: _Progress, size: float) -> JointState | None:
     if now.previous is None:
         return None
     earlier, last_size = now.previous
-    r, a = size / last_size, now.state.joint
+    return _moved_on(now.state.joint, earlier, now.state.joint, size / last_size)
 
-    def ahead(x: Array, y: Array) -> Array:
-        return y + r * (y - x)
+
+def _moved_on(here: JointState, start: JointState, end: JointState, share: float) -> JointState:
+    """``here`` and ``share`` of what changes from ``start`` to ``end``, with the status of ``end``."""
+
+    def ahead(h: Array, x: Array, y: Array) -> Array:
+        return h + share * (y - x)
 
     return JointState(
-        ahead(earlier.z, a.z),
-        ahead(earlier.forces, a.forces),
-        ahead(earlier.w, a.w),
-        ahead(earlier.traction, a.traction),
-        a.status,
+        ahead(here.z, start.z, end.z),
+        ahead(here.forces, start.forces, end.forces),
+        ahead(here.w, start.w, end.w),
+        ahead(here.traction, start.traction, end.traction),
+        end.status,
     )
+
+
+@dataclass(frozen=True)
+class _Like:
+    """States of an earlier history at the times of one step, its start first."""
+
+    states: dict[float, JointState]
+
+    @staticmethod
+    def of(history: Sequence[Increment], step: int, at_rest: JointState) -> "_Like":
+        fits = [i for i in history if len(i.joint.z) == len(at_rest.z)]
+        before = [i.joint for i in fits if i.step < step]
+        start = before[-1] if before else at_rest
+        inside = {round(i.time, 9): i.joint for i in fits if i.step == step}
+        return _Like({0.0: start, **inside} if inside else {})
+
+    def ahead(self, here: JointState, reached: float, wanted: float) -> JointState | None:
+        """``here`` moved on as the earlier history did between these times; None unless it knows both."""
+        start, end = self.states.get(round(reached, 9)), self.states.get(round(wanted, 9))
+        return None if start is None or end is None else _moved_on(here, start, end, 1.0)
 
 
 def _runs_away(model: Model, state: JointState) -> bool:
