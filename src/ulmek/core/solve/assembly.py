@@ -1,6 +1,7 @@
 """The structure: what all elements and springs answer, gathered in global numbering."""
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy.sparse as sp
@@ -35,7 +36,10 @@ class Internal:
 
 @dataclass(frozen=True)
 class Answer:
-    """Forces (3·n_total,) N, stiffness (None when not asked for), inner state, true stress (m, g, 6) per body."""
+    """Forces (3·n_total,) N, stiffness (None when not asked for), inner state, true stress (m, g, 6) per body.
+
+    With the stiffness, the stress of bodies that stay linear is left out: none of their elements is asked.
+    """
 
     force: Array
     stiffness: sp.csr_matrix | None
@@ -52,6 +56,7 @@ class Structure:
         self.laws: list[Law] = [b.material.law() for b in model.bodies]
         self._springs = _spring_matrix(model, layout)
         self._pattern: tuple[Ids, Ids, list[NDArray[np.int32]]] | None = None
+        self._linear: sp.csr_matrix | None = None
 
     def start(self) -> Internal:
         """The inner state at rest."""
@@ -75,14 +80,47 @@ class Structure:
         ------
         InvertedError : an element is turned inside out; says where.
         """
+        if not (with_tangent and not large):
+            return self._with_springs(
+                self._asked(range(len(self.laws)), u, before, large=large, with_tangent=with_tangent), u
+            )
+        linear = self._linear_part()
+        rest = [i for i, law in enumerate(self.laws) if not law.is_linear]
+        if not rest and not self._springs.nnz:
+            return Answer(linear @ u, linear, before, tuple(np.zeros((0, 0, 6)) for _ in self.laws))
+        other = self._asked(rest, u, before, large=False, with_tangent=True)
+        assert other.stiffness is not None
+        # One pattern: values add up.
+        both = sp.csr_matrix((other.stiffness.data + linear.data, linear.indices, linear.indptr), linear.shape)
+        return self._with_springs(replace(other, force=other.force + linear @ u, stiffness=both), u)
+
+    def _with_springs(self, answer: Answer, u: Array) -> Answer:
+        if not self._springs.nnz:
+            return answer
+        stiffness = None if answer.stiffness is None else sp.csr_matrix(answer.stiffness + self._springs)
+        return replace(answer, force=answer.force + self._springs @ u, stiffness=stiffness)
+
+    def _linear_part(self) -> sp.csr_matrix:
+        """Stiffness of the bodies that stay linear in small motion, on the pattern of all."""
+        if self._linear is None:
+            linear = [i for i, law in enumerate(self.laws) if law.is_linear]
+            rest = np.zeros(3 * self.layout.n_total)
+            self._linear = self._asked(linear, rest, self.start(), large=False, with_tangent=True).stiffness
+        assert self._linear is not None
+        return self._linear
+
+    def _asked(self, bodies: Iterable[int], u: Array, before: Internal, *, large: bool, with_tangent: bool) -> Answer:
+        """The answer of some bodies without springs; the inner state of the others stays as it was."""
         triples = u.reshape(-1, 3)
         force = np.zeros_like(triples)
         data = None
         if with_tangent:
             indptr, _, slots = self._make_pattern()
             data = np.zeros(9 * int(indptr[-1]))
-        modes, material, stress = [], [], []
-        for i, body in enumerate(self.model.bodies):
+        modes, material = list(before.modes), list(before.material)
+        stress = [np.zeros((0, 0, 6)) for _ in self.laws]
+        for i in bodies:
+            body = self.model.bodies[i]
             parts = []
             for start in range(0, len(body.mesh.cells), CHUNK):
                 chunk = slice(start, start + CHUNK)
@@ -98,12 +136,10 @@ class Structure:
                 if data is not None:
                     _scatter(part.tangent, cells, slots[i][chunk], indptr, self.families[i].dim, data)
                 parts.append(part)
-            modes.append(_joined(parts, "modes"))
-            material.append(_joined(parts, "internal"))
-            stress.append(_joined(parts, "stress"))
-        total = force.ravel() + self._springs @ u
+            modes[i], material[i] = _joined(parts, "modes"), _joined(parts, "internal")
+            stress[i] = _joined(parts, "stress")
         stiffness = None if data is None else self._matrix(data)
-        return Answer(total, stiffness, Internal(tuple(modes), tuple(material)), tuple(stress))
+        return Answer(force.ravel(), stiffness, Internal(tuple(modes), tuple(material)), tuple(stress))
 
     def _inverted(self, body: Body, cell: Ids) -> InvertedError:
         x, y, z = self.layout.positions[cell].mean(axis=0)
@@ -136,8 +172,7 @@ class Structure:
         columns = np.empty(len(data), np.int32)
         _expand_columns(indptr, indices, columns)
         size = 3 * self.layout.n_total
-        matrix = sp.csr_matrix((data, columns, full), shape=(size, size))
-        return sp.csr_matrix(matrix + self._springs) if self._springs.nnz else matrix
+        return sp.csr_matrix((data, columns, full), shape=(size, size))
 
 
 def _joined(parts: list[Response], name: str) -> Array:

@@ -102,6 +102,8 @@ class FullPath:
             widened(build_interface(model, pair, model.nodes(), every_node=moves_far), model, self.layout)
             for pair in model.pairs
         )
+        self._rows_at_start = all_rows(self._at_start, 3 * self.layout.n_total)
+        self._acting: NDArray[np.bool_] | None = None
         self.tried = self.structure.start()
         self.step: Step = model.steps[0]
         self.constraints: Constraints = constrain(model, self.layout, released=self.step.released)
@@ -163,6 +165,7 @@ class FullPath:
             c = self.constraints
             c.motions[:, -1] = np.where(c.held & (c.support_of >= 0), state.masters, 0.0)
         before, self.step = self.step, step
+        self._acting = None
         self._set_laws()
         joint = state.joint
         if step.large != before.large:
@@ -250,8 +253,7 @@ class FullPath:
 
     def _contact(self, u: Array, old: State, overlap_share: float) -> _Contact:
         if not self.step.large:
-            interfaces, area = self._at_start, self.nodes.area
-            rows = all_rows(interfaces, len(u))
+            interfaces, area, rows = self._at_start, self.nodes.area, self._rows_at_start
             w = (rows @ u).reshape(-1, 3)
             start = np.where(self.nodes.gap < 0, overlap_share * self.nodes.gap, self.nodes.gap)
             gap = w[:, 2] + start
@@ -281,16 +283,19 @@ class FullPath:
             gap = gap + self._fit_offset() + (1 - overlap_share) * np.maximum(-self.nodes.gap, 0.0)
             w[:, 2] = np.where(self.laws.may_open, gap, gap - self.nodes.gap)
             interfaces = tuple(replace(f, pair=p.pair) for f, p in zip(interfaces, self._at_start, strict=True))
-        free = self.constraints.matrix[:, self.constraints.free]
-        needed = np.array([f.pair.law.has_tangents for f in self._at_start], bool)
-        movable = (
-            abs(rows @ free).max(axis=1).toarray().reshape(-1, 3) > NOTHING_FREE if len(area) else np.zeros((0, 3))
-        )
+        if self._acting is None or self.step.large:
+            self._acting = self._acting_rows(rows, area)
+        return _Contact(interfaces, rows, area, area * self.nodes.stiffness, self._acting, w, gap)
+
+    def _acting_rows(self, rows: sp.csr_matrix, area: Array) -> NDArray[np.bool_]:
+        """Contact rows (n, 3) that their law needs and that something free can move."""
         acts = np.ones((len(area), 3), bool)
         if len(area):
+            needed = np.array([f.pair.law.has_tangents for f in self._at_start], bool)
             acts[:, :2] = needed[self.nodes.pair][:, None]
-        acts &= movable.astype(bool) & (area > 0)[:, None]
-        return _Contact(interfaces, rows, area, area * self.nodes.stiffness, acts, w, gap)
+            free = self.constraints.matrix[:, self.constraints.free]
+            acts &= abs(rows @ free).max(axis=1).toarray().reshape(-1, 3) > NOTHING_FREE
+        return acts & (area > 0)[:, None]
 
     def _wall_motion(self, pair: Pair, u: Array) -> Array | None:
         """Motion and turn (6,) of the handle of a pair's datum wall."""
