@@ -1,6 +1,7 @@
 """What solving costs, as ratios to one plain factorization of the same stiffness, measured in one run.
 
-Inside each timed part: meshing is the mesher on empty caches; assembly is element stiffness and scatter;
+Inside each timed part: meshing is the mesher on empty caches; assembly is element stiffness, sparse
+pattern and scatter;
 one factorization is analysis and numeric factorization of the tied assembly with nothing kept; the
 condensed path is everything from the meshed model to the last increment, without review numbers; a
 what-if is the same again with another friction coefficient, on the kept factor and with first trials from
@@ -11,24 +12,31 @@ path is one of Newton's steps with everything in it. Seconds depend on the machi
 import argparse
 import contextlib
 import dataclasses
-import resource
+import multiprocessing
+import re
 import sys
 import time
 from collections.abc import Callable
+from pathlib import Path
 from typing import TypeVar
 
 import numpy as np
 import scipy.sparse as sp
 from threadpoolctl import threadpool_limits
 
+from ulmek.core.contact.interface import all_rows, build_interface, widened
+from ulmek.core.contact.nodes import contact_nodes
+from ulmek.core.coupling.constraints import constrain
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.mesh.sweep import mesh_layered
 from ulmek.core.model import Body, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
+from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.condensed_path import CondensedPath
 from ulmek.core.solve.full_path import FullPath
 from ulmek.core.solve.history import Increment, solve_history
+from ulmek.core.solve.layout import lay_out
 from ulmek.core.solve.linear import factor_with_kept
 from ulmek.core.solve.state import Iteration
 from ulmek.demo import demo_study
@@ -68,6 +76,12 @@ class _Counter:
             raise _Enough
 
 
+class _Forgetful(_Counter):
+    """Keeps no history: the memory is the solver's alone."""
+
+    def converged(self, increment: Increment) -> None: ...
+
+
 def main() -> None:
     """Print one table per model."""
     parser = argparse.ArgumentParser(description=__doc__)
@@ -83,13 +97,16 @@ def main() -> None:
         for size in (2.0, 1.6):
             blocks = two_blocks(size)
             _table("two blocks, one pair", blocks, full=size > 1.9 or options.full_on_all)
+    for name in MODELS:
+        alone, condensed = _peak(_factor_alone, name), _peak(_condensed_alone, name)
+        sys.stdout.write(f"\n{name}: peak memory, each in a process of its own\n")
+        _row("MB of assembly and one plain factorization", alone, form=".0f")
+        _row("condensed path, whole history, to that", condensed / alone)
     whole, outcome = _timed(lambda: solve_study(demo_study("wall-bracket")))
     sys.stdout.write("\nwall-bracket from document to result, review numbers included\n")
     _row("whole solve to one factorization", whole / plain)
     _row("increments", sum(s.increments for s in outcome.steps), form="d")
-    sys.stdout.write(
-        f"peak memory of this process: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB\n"
-    )
+    sys.stdout.write(f"peak memory of this process: {_peak_so_far():.0f} MB\n")
 
 
 def two_blocks(size: float) -> Model:
@@ -125,7 +142,7 @@ def _table(title: str, model: Model, *, full: bool) -> float:
     counter = _Counter()
     history, _ = _timed(lambda: solve_history(path, counter))
     plain = _plain_factorization(path.system)
-    assembly, _ = _timed(path.system.structure.stiffness)
+    assembly, _ = _timed(Structure(model, path.system.layout).stiffness)
     other = _other_friction(model)
     heard = _Counter()
     again, repeated = _timed(lambda: _again(other, path, counter.history, heard))
@@ -147,10 +164,51 @@ def _table(title: str, model: Model, *, full: bool) -> float:
     return plain
 
 
-def _plain_factorization(system: Condensed) -> float:
+def _tied_block(system: Condensed) -> sp.csr_matrix:
     free = system.constraints.matrix[:, system.constraints.free]
     tied = system.stiffness + system.gather.T @ sp.diags(system.spring) @ system.gather
-    block = sp.csr_matrix(free.T @ tied @ free)
+    return sp.csr_matrix(free.T @ tied @ free)
+
+
+def _peak(action: Callable[[str], None], name: str) -> float:
+    """Largest memory (MB) of a fresh process that does ``action`` on a model."""
+    with multiprocessing.get_context("spawn").Pool(1) as pool:
+        return pool.apply(_memory_of, (action, name))
+
+
+def _memory_of(action: Callable[[str], None], name: str) -> float:
+    with threadpool_limits(limits=THREADS):
+        action(name)
+    return _peak_so_far()
+
+
+def _peak_so_far() -> float:
+    """Largest memory (MB) of this process; rusage would count what its parent had when it was made."""
+    status = Path("/proc/self/status").read_text()
+    return int(re.search(r"VmHWM:\s+(\d+)", status)[1]) / 1024  # type: ignore[index]
+
+
+def _condensed_alone(name: str) -> None:
+    solve_history(CondensedPath(MODELS[name]()), _Forgetful())
+
+
+def _factor_alone(name: str) -> None:
+    """The same stiffness, factored with nothing kept."""
+    model = MODELS[name]()
+    structure = Structure(model, lay_out(model))
+    constraints = constrain(model, structure.layout)
+    interfaces = tuple(
+        widened(build_interface(model, pair, model.nodes()), model, structure.layout) for pair in model.pairs
+    )
+    gather = all_rows(interfaces, 3 * structure.layout.n_total)
+    nodes, _ = contact_nodes(model, interfaces, sp.csr_matrix(constraints.matrix[:, constraints.free]))
+    spring = np.repeat(nodes.area * nodes.stiffness, 3)
+    free = constraints.matrix[:, constraints.free]
+    factor_with_kept(sp.csr_matrix(free.T @ (structure.stiffness() + gather.T @ sp.diags(spring) @ gather) @ free), 0)
+
+
+def _plain_factorization(system: Condensed) -> float:
+    block = _tied_block(system)
     factor_with_kept(block, 0)  # first call: threads start
     return min(_timed(lambda: factor_with_kept(block, 0))[0] for _ in range(2))
 
@@ -191,6 +249,12 @@ def _timed(action: Callable[[], Result]) -> tuple[float, Result]:
     result = action()
     return time.perf_counter() - began, result
 
+
+MODELS: dict[str, Callable[[], Model]] = {
+    "wall-bracket": lambda: translate(demo_study("wall-bracket")),
+    "two blocks, 42k": lambda: two_blocks(2.0),
+    "two blocks, 91k": lambda: two_blocks(1.6),
+}
 
 if __name__ == "__main__":
     main()

@@ -29,6 +29,7 @@ from ulmek.core.model import (
 )
 from ulmek.core.review.balance import balance_of
 from ulmek.core.solve.choice import choose_path, why_full
+from ulmek.core.solve.condensed_path import CondensedPath
 from ulmek.core.solve.history import Increment, solve_history
 
 FRICTION = PairLaw(True, "friction", 0.3)
@@ -82,7 +83,31 @@ def _bolted() -> Model:
     )
 
 
+def _stopped() -> Model:
+    """A slider held by friction that is pushed against a stop 0.02 mm away, and drawn back."""
+
+    def moved(body: Body, by: float) -> Body:
+        return dataclasses.replace(body, mesh=dataclasses.replace(body.mesh, nodes=body.mesh.nodes + [by, 0, 0]))
+
+    base = block_body("base", (60, 30, 15), 8)
+    slider = moved(block_body("slider", (20, 30, 15), 7, at=15), -15)
+    stop = moved(block_body("stop", (20, 30, 15), 9, at=15), 5.02)
+    pairs = (
+        Pair("slide", (Face("slider", "bottom"),), (Face("base", "top"),), PairLaw(True, "friction", 0.1), 1.0),
+        Pair("weld", (Face("stop", "bottom"),), (Face("base", "top"),), PairLaw(False, "no"), 1.0),
+        Pair("stop", (Face("slider", "right"),), (Face("stop", "left"),), PairLaw(True, "freely"), 1.0),
+    )
+    loads = (
+        Load("press", "pressure", (Face("slider", "top"),)),
+        Load("push", "force", (Face("slider", "top"),), (1, 0, 0)),
+    )
+    floor = Support("floor", (Face("base", "bottom"),), (True, True, True))
+    steps = (Step("press", {"press": 20.0}), Step("push", {"push": 6e3}), Step("back", {"push": 0.0}))
+    return Model((base, slider, stop), pairs, (), (floor,), loads, steps)
+
+
 MODELS = {
+    "stopped": _stopped,
     "friction": lambda: _stack(FRICTION, "exact"),
     "friction, penalty": lambda: _stack(FRICTION, "penalty"),
     "friction, augmented": lambda: _stack(FRICTION, "augmented"),
@@ -109,6 +134,24 @@ def test_both_paths_give_the_same_states(name: str) -> None:
         assert np.abs(a.joint.traction - b.joint.traction).max() < 1e-7 * peak
         assert np.allclose(a.bolt_force, b.bolt_force, rtol=1e-8)
         assert np.allclose(a.dissipated, b.dissipated, rtol=1e-6, atol=1e-9)
+
+
+def test_a_clearance_sleeps_until_its_faces_meet() -> None:
+    """Then it is condensed once more; another load on the kept factor begins with it awake."""
+    model = _stopped()
+    path, heard = CondensedPath(model), Recorder()
+    assert path.system.asleep == {"stop"}
+    solve_history(path, heard)
+    assert path.timing.factorizations == 2 and not path.system.asleep
+    gap = heard.increments[-1].state.gap[path.system.nodes.pair == 2]
+    assert max(i.joint.traction[path.system.nodes.pair == 2, 2].max() for i in heard.increments) > 1.0
+    assert gap.min() > -1e-12
+    again = CondensedPath(dataclasses.replace(model, steps=(model.steps[0],)), earlier=path)
+    assert again.is_reused and not again.system.asleep
+    light = dataclasses.replace(model, steps=(model.steps[0], Step("push", {"push": 1e3})))
+    light_path = CondensedPath(light)
+    solve_history(light_path, Recorder())
+    assert light_path.timing.factorizations == 1
 
 
 def test_the_choice_of_path_names_its_reason() -> None:

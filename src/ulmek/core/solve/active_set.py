@@ -17,7 +17,7 @@ from ulmek.core.contact.laws import (
     with_overlap_share,
 )
 from ulmek.core.solve.condensed import Condensed
-from ulmek.core.solve.plain_block import Lines, PlainBlock, Special
+from ulmek.core.solve.plain_block import Lines, PlainBlock, Scratch, Special
 from ulmek.core.solve.state import BoltControl, Iteration, JointState
 
 Array = NDArray[np.float64]
@@ -31,7 +31,7 @@ LEAP = 0.25
 # Augmentation repeats the iteration; so many times the iterations of one are allowed.
 MORE_FOR_AUGMENTED = 4
 # Factors of plain rows kept: loads that go and come back, or a what-if, find theirs again.
-MOST_BLOCKS = 3
+MOST_BLOCKS = 2
 # Drag against leaps, as a share of the contact springs: where it begins, and how often it may rise.
 LEAST_DRAG, MOST_DRAGS = 1e-10, 12
 # Springs that hold what is loose for a moment, as a share of the contact springs (findings: harmless).
@@ -54,6 +54,7 @@ class JointSolver:
         self.laws = self.all_laws
         self.rows = system.nodes.rows
         self.blocks = blocks
+        self.scratch = Scratch()
         self.loose = LOOSE_SPRING
         # Parts that slide away for an iteration would leap past every face that could stop them.
         widest = float(self.laws.gap.max(initial=0.0))
@@ -260,7 +261,7 @@ class JointSolver:
             found = min(suiting, key=lambda b: b.changes(plain, stiff))
         else:
             needs_double = any(b.needs_double for b in self.blocks)
-            found = PlainBlock(self.system.matrix, plain, stiff, needs_double=needs_double)
+            found = PlainBlock(self.system.matrix, plain, stiff, scratch=self.scratch, needs_double=needs_double)
         self.blocks = (found, *(b for b in self.blocks if b is not found))[:MOST_BLOCKS]
         return found
 

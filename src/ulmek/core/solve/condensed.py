@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.contact.interface import PairInterface, all_rows, build_interface, widened
 from ulmek.core.contact.nodes import ContactNodes, contact_nodes
+from ulmek.core.contact.sleep import sleeping_pairs
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import load_forces
 from ulmek.core.errors import LooseError
@@ -54,7 +55,7 @@ class Condensed:
     matrix (m, m): forces on z per unit of z (N/mm). loads (m, n_loads + 1): what each load at amount 1
     adds. ``a·λ = matrix z − loads·amounts`` gives contact forces; its δ rows the bolt forces.
     half_solved: the loads on the interior, half solved.
-    gather (n_w, 3·n_total): the kept rows of G.
+    gather (n_w, 3·n_total): the kept rows of G. asleep: pairs that have no rows as long as they are apart.
     """
 
     model: Model
@@ -72,6 +73,7 @@ class Condensed:
     factor: SchurFactor
     half_solved: Array
     timing: Timing
+    asleep: frozenset[str]
 
     @property
     def n_w(self) -> int:
@@ -96,11 +98,13 @@ def condense(
     structure: Structure | None = None,
     released: frozenset[str] = frozenset(),
     offset: Array | None = None,
+    awake: frozenset[str] = frozenset(),
     backend: str | None = None,
 ) -> Condensed:
     """Assemble, integrate all pairs, factor once, and condense to the joint.
 
-    ``released`` supports and motions do not hold. ``offset`` (n_masters,): where supports hold.
+    ``released`` supports and motions do not hold. ``offset`` (n_masters,): where supports hold. ``awake``: pairs
+    that have met before and sleep no more.
 
     Raises
     ------
@@ -119,7 +123,9 @@ def condense(
     timing.assembly = time.perf_counter() - began
     interfaces = tuple(widened(build_interface(model, pair, model.nodes()), model, layout) for pair in model.pairs)
     free = sp.csr_matrix(constraints.matrix[:, constraints.free])
-    contact, wanted = contact_nodes(model, interfaces, free)
+    contact, every_row = contact_nodes(model, interfaces, free)
+    asleep = sleeping_pairs(model, interfaces) - awake
+    wanted = _rows_awake(every_row, contact, interfaces, asleep)
     while True:
         contact = contact.numbered(wanted)
         spring = np.repeat(contact.area * contact.stiffness, 3)[wanted]
@@ -128,14 +134,22 @@ def condense(
         try:
             factor = _factor(stiffness, gather, spring, free, len(model.bolts), backend)
         except LooseError:
+            if asleep:
+                asleep, wanted = frozenset(), every_row
+                continue
             raise named_loose(model, interfaces) from None
         timing.factor += time.perf_counter() - began
         timing.factorizations += 1
         began = time.perf_counter()
         nb = len(model.bolts)
         t = factor.schur()
-        q = np.diag(spring) - t[nb:, nb:]
+        t_d = t[:, :nb].copy()
+        q = np.ascontiguousarray(t[nb:, nb:])
+        del t
+        np.negative(q, out=q)
+        q[np.diag_indices(len(q))] += spring
         inverse, dependent = _inverse_or_dependent(q, is_normal=wanted % 3 == 2)
+        del q
         if not len(dependent):
             break
         wanted = np.delete(wanted, dependent)
@@ -143,16 +157,22 @@ def condense(
     pulled = spring[:, None] * (gather @ given)
     on_free = free.T @ (forces - stiffness @ given - gather.T @ pulled)
     on_kept = np.vstack([on_free[on_free.shape[0] - nb :], pulled])
-    half_solved = factor.forward(np.ascontiguousarray(on_free[: on_free.shape[0] - nb]))
-    if len(on_kept):
-        on_kept = on_kept + factor.condense(np.ascontiguousarray(on_free[: on_free.shape[0] - nb]))
-    matrix, loads = _remove_springs(t, inverse, spring, nb, on_kept)
+    half_solved, condensed = factor.forward(np.ascontiguousarray(on_free[: on_free.shape[0] - nb]))
+    on_kept = on_kept + condensed
+    matrix, loads = _remove_springs(t_d, inverse, spring, nb, on_kept)
     timing.condense = time.perf_counter() - began
     return Condensed(
         model, layout, constraints, built, interfaces, contact, forces, matrix, loads, stiffness, gather, spring,
         factor,
-        half_solved, timing,
+        half_solved, timing, asleep,
     )  # fmt: skip
+
+
+def _rows_awake(
+    rows: NDArray[np.int64], nodes: ContactNodes, interfaces: tuple[PairInterface, ...], asleep: frozenset[str]
+) -> NDArray[np.int64]:
+    sleeps = np.array([f.pair.name in asleep for f in interfaces], bool)
+    return rows[~sleeps[nodes.pair[rows // 3]]] if asleep else rows
 
 
 def with_other_laws(system: Condensed, model: Model) -> Condensed:
@@ -184,28 +204,32 @@ def _require_held(matrix: sp.csr_matrix, factor: SchurFactor, n_kept: int) -> No
     """Rounding can hide a singular stiffness from the factorization: a trial load then moves without bound."""
     n = matrix.shape[0] - n_kept
     load = np.cos(np.arange(n))
-    moved = factor.backward(factor.forward(load[:, None]), np.zeros((n_kept, 1)))
+    moved = factor.backward(factor.forward(load[:, None])[0], np.zeros((n_kept, 1)))
     if not np.abs(moved).max(initial=0.0) * matrix.diagonal().max() < UNBOUNDED:
         raise LooseError("the stiffness is singular.")
 
 
 def _inverse_or_dependent(q: Array, *, is_normal: NDArray[np.bool_]) -> tuple[Array, NDArray[np.int64]]:
-    """Inverse of Q, or the rows of G that depend on others (none in most models), by a rank-revealing Cholesky.
+    """Inverse of Q (which is lost), or the rows of G that depend on others, by a rank-revealing Cholesky.
 
-    Normal rows count double so that they are chosen before tangential ones.
+    Normal rows count double so that they are chosen before tangential ones. Most models have no dependent rows.
     """
     none = np.zeros(0, np.int64)
     if not len(q):
         return q, none
     size = np.sqrt(np.maximum(np.diag(q), 1e-300)) / np.where(is_normal, 2.0, 1.0)
-    scaled = np.asfortranarray(q / size[:, None] / size[None, :])
-    lower, info = la.lapack.dpotrf(scaled, lower=1, clean=0)
+    q /= size[:, None]
+    q /= size[None, :]
+    diagonal = np.diag(q).copy()
+    # Transposed views are in Fortran's order, and the factor leaves their upper triangle as it was.
+    lower, info = la.lapack.dpotrf(q.T, lower=1, clean=0, overwrite_a=1)
     if info == 0 and np.min(np.diag(lower) ** 2) > DEPENDENT:
         inverse, _ = la.lapack.dpotri(lower, lower=1, overwrite_c=1)
         _mirror_and_scale(inverse.T, 1 / size)
         return inverse.T, none
-    _, pivots, rank, _ = la.lapack.dpstrf(scaled, tol=DEPENDENT, lower=1)
-    return q, np.sort(pivots[rank:] - 1)
+    lower[np.diag_indices(len(lower))] = diagonal
+    _, pivots, rank, _ = la.lapack.dpstrf(lower, tol=DEPENDENT, lower=0)
+    return lower, np.sort(pivots[rank:] - 1)
 
 
 @njit(cache=True)
@@ -222,13 +246,14 @@ def _mirror_and_scale(a, size):  # type: ignore[no-untyped-def] # pragma: no cov
                     a[j, i] = a[i, j]
 
 
-def _remove_springs(t: Array, inverse: Array, spring: Array, nb: int, on_kept: Array) -> tuple[Array, Array]:
+def _remove_springs(t_d: Array, inverse: Array, spring: Array, nb: int, on_kept: Array) -> tuple[Array, Array]:
+    """A and the loads from Q⁻¹ (which is lost) and the columns of T at the bolts."""
     n_w = len(spring)
     matrix = np.zeros((n_w + nb, n_w + nb))
     loads = np.zeros((n_w + nb, on_kept.shape[1]))
-    matrix[n_w:, n_w:], loads[n_w:] = t[:nb, :nb], on_kept[:nb]
+    matrix[n_w:, n_w:], loads[n_w:] = t_d[:nb], on_kept[:nb]
     if n_w:
-        t_wd = t[nb:, :nb]
+        t_wd = t_d[nb:]
         solved, solved_load = inverse @ t_wd, inverse @ on_kept[nb:]
         inverse *= spring[:, None]
         inverse *= spring[None, :]

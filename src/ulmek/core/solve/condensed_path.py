@@ -1,6 +1,7 @@
 """The condensed path as a stepper: states of elastic parts in small motion, found at the joint."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,21 +28,24 @@ class CondensedPath:
         self.system: Condensed
         self.solver: JointSolver
         self._at_start: Condensed
+        self._offset: Array | None = None
+        self._awake: frozenset[str] = frozenset()
         self._released: frozenset[str] = model.steps[0].released if model.steps else frozenset()
         self.is_reused = earlier is not None and earlier.serves(model)
         if earlier is not None and self.is_reused:
             self.system = with_other_laws(earlier._at_start, model)
             self.solver = JointSolver(self.system, self._released, blocks=earlier._blocks_at_start())
         else:
-            self._condense(None)
+            self._condense()
         self._at_start = self.system
         self.tried = self.system.structure.start()
 
-    def _condense(self, offset: Array | None) -> None:
+    def _condense(self) -> None:
         built = self.system.structure if hasattr(self, "system") else None
         self.system = condense(
-            self.model, structure=built, released=self._released, offset=offset, backend=self.backend
-        )
+            self.model, structure=built, released=self._released, offset=self._offset, awake=self._awake,
+            backend=self.backend,
+        )  # fmt: skip
         self.solver = JointSolver(self.system, self._released)
         for name in ("assembly", "factor", "condense", "factorizations"):
             setattr(self.timing, name, getattr(self.timing, name) + getattr(self.system.timing, name))
@@ -98,10 +102,11 @@ class CondensedPath:
         changes = (step.released ^ self._released) & held
         self._released = step.released
         if changes:
-            self._condense(state.masters)
+            self._offset = state.masters
+            self._condense()
         else:
             self.solver = JointSolver(self.system, step.released, blocks=self.solver.blocks)
-        return State(**{**vars(state), "joint": self.solver.renumbered(state.joint)})
+        return replace(state, joint=self._renumbered(state))
 
     def solve(
         self,
@@ -117,12 +122,46 @@ class CondensedPath:
     ) -> State | None:
         """The state for ``amounts`` of the loads, None when ``most`` iterations did not settle."""
         del seconds
-        found = self.solver.solve(
-            old.joint, guess, amounts, bolts, most=most, report=report, overlap_share=overlap_share
+        joint = old.joint if len(old.joint.z) == self.joint_unknowns else self._renumbered(old)
+        guess = None if guess is None or len(guess.z) != self.joint_unknowns else guess
+        while True:
+            found = self.solver.solve(
+                joint, guess, amounts, bolts, most=most, report=report, overlap_share=overlap_share
+            )
+            if found is None:
+                # Nothing else stops what slides, perhaps.
+                met = self.system.asleep
+            else:
+                masters = self.system.masters(found.z, found.forces, amounts)
+                state = self._complete(found, masters, amounts, overlap_share)
+                met = self._met(state.gap)
+            if not met:
+                return None if found is None else state
+            self._wake(met)
+            joint, guess = self._renumbered(old), None
+
+    def _met(self, gap: Array) -> frozenset[str]:
+        """Sleeping pairs whose faces have met."""
+        pair, interfaces = self.system.nodes.pair, self.system.interfaces
+        return frozenset(
+            f.pair.name
+            for i, f in enumerate(interfaces)
+            if f.pair.name in self.system.asleep and (gap[pair == i] < 0).any()
         )
-        if found is None:
-            return None
-        return self._complete(found, self.system.masters(found.z, found.forces, amounts), amounts, overlap_share)
+
+    def _wake(self, pairs: frozenset[str]) -> None:
+        """Condense anew with ``pairs`` among the unknowns."""
+        is_first = self.system is self._at_start
+        self._awake |= pairs
+        self._condense()
+        if is_first:
+            self._at_start = self.system
+
+    def _renumbered(self, state: State) -> JointState:
+        """The joint of ``state`` in the rows of the present system; what slept moved with its parts."""
+        moved = (all_rows(self.system.interfaces, state.u.size) @ state.u.ravel()).reshape(-1, 3)
+        known = np.abs(state.joint.w).max(axis=1) > 0
+        return self.solver.renumbered(replace(state.joint, w=np.where(known[:, None], state.joint.w, moved)))
 
     def _complete(self, joint: JointState, masters: Array, amounts: Array, overlap_share: float) -> State:
         system = self.system

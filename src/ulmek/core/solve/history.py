@@ -282,7 +282,7 @@ def _run_step(
 
 
 def _extrapolate(now: _Progress, size: float) -> JointState | None:
-    if now.previous is None:
+    if now.previous is None or len(now.previous[0].z) != len(now.state.joint.z):
         return None
     earlier, last_size = now.previous
     return _moved_on(now.state.joint, earlier, now.state.joint, size / last_size)

@@ -27,15 +27,11 @@ class SchurFactor(Protocol):
     backend: str
 
     def schur(self) -> Array:
-        """``S``, shape (n_kept, n_kept)."""
+        """``S``, shape (n_kept, n_kept), to be asked for once: it is large and not kept."""
         ...
 
-    def condense(self, load: Array) -> Array:
-        """``−Bᵀ A⁻¹ f`` for interior loads ``f`` (n, k): what they add to the kept rows, (n_kept, k)."""
-        ...
-
-    def forward(self, load: Array) -> Array:
-        """Loads ``f`` (n, k) half solved, for `backward`; linear in ``f``."""
+    def forward(self, load: Array) -> tuple[Array, Array]:
+        """Loads ``f`` (n, k) half solved, for `backward`, and ``−Bᵀ A⁻¹ f`` (n_kept, k): what they add to kept rows."""
         ...
 
     def backward(self, half: Array, kept: Array) -> Array:
@@ -160,19 +156,19 @@ class _Pardiso(_Mkl):
         schur = np.zeros((max(n_kept, 1), max(n_kept, 1)))
         self._call(12, np.zeros(n), schur)
         _symmetric(schur, lift)
-        self._schur = schur[:n_kept, :n_kept]
+        self._schur: Array | None = schur[:n_kept, :n_kept]
         self.entries = int(self._iparm[17])
 
     def schur(self) -> Array:
-        return self._schur
+        assert self._schur is not None
+        found, self._schur = self._schur, None
+        return found
 
-    def condense(self, load: Array) -> Array:
-        return self.forward(load)[self.n - self.n_kept :]
-
-    def forward(self, load: Array) -> Array:
+    def forward(self, load: Array) -> tuple[Array, Array]:
         if self.n_kept == 0:
-            return load
-        return self._solve(331, np.vstack([load, np.zeros((self.n_kept, load.shape[1]))]))
+            return load, np.zeros((0, load.shape[1]))
+        half = self._solve(331, np.vstack([load, np.zeros((self.n_kept, load.shape[1]))]))
+        return half, half[self.n - self.n_kept :]
 
     def backward(self, half: Array, kept: Array) -> Array:
         if self.n_kept == 0:
@@ -214,11 +210,8 @@ class _SuperLu:
             out[:, start : start + 64] -= self._coupling.T @ self._lu.solve(block)
         return np.asarray((out + out.T) / 2)
 
-    def condense(self, load: Array) -> Array:
-        return np.asarray(-(self._coupling.T @ self._lu.solve(load)))
-
-    def forward(self, load: Array) -> Array:
-        return load
+    def forward(self, load: Array) -> tuple[Array, Array]:
+        return load, np.asarray(-(self._coupling.T @ self._lu.solve(load)))
 
     def backward(self, half: Array, kept: Array) -> Array:
         return np.asarray(self._lu.solve(half - self._coupling @ kept))

@@ -66,13 +66,29 @@ class Lines:
     right: Array
 
 
+class Scratch:
+    """Square arrays for systems, kept because fresh memory costs as much as filling it."""
+
+    def __init__(self) -> None:
+        self._kept: dict[type, NDArray[Any]] = {}
+
+    def square(self, n: int, kind: type) -> NDArray[Any]:
+        """An (n, n) array of any content, the same memory each time."""
+        kept = self._kept.get(kind)
+        if kept is None or kept.size < n * n:
+            self._kept[kind] = kept = np.empty(int(1.2 * n * n), kind)
+        return kept[: n * n].reshape(n, n)
+
+
 class PlainBlock:
     """The factor for one set B, and the columns computed for it so far.
 
     Raises numpy.linalg.LinAlgError when the block is not positive definite.
     """
 
-    def __init__(self, matrix: Array, rows: Rows, stiff: Array, *, needs_double: bool = False) -> None:
+    def __init__(
+        self, matrix: Array, rows: Rows, stiff: Array, *, scratch: Scratch, needs_double: bool = False
+    ) -> None:
         self.matrix, self.rows, self.stiff = matrix, rows, stiff
         self.position = np.full(len(matrix), -1)
         self.position[rows] = np.arange(len(rows))
@@ -89,7 +105,7 @@ class PlainBlock:
         self._reach = np.zeros((0, 0))
         self._special_rows = np.zeros(0, np.int64)
         self.needs_double = needs_double
-        self._scratch: dict[str, NDArray[Any]] = {}
+        self.scratch = scratch
 
     def changes(self, plain: Rows, stiff: Array) -> int:
         """How many rows differ from ``plain`` with its ``stiff``."""
@@ -135,7 +151,7 @@ class PlainBlock:
         have = self._columns.shape[1]
         if count <= have:
             return
-        room = max(2 * have, count + MOST_CHANGED)
+        room = count + MOST_CHANGED
         columns, reach = np.zeros((len(self.rows), room), order="F"), np.zeros((room, room))
         columns[:, :have], reach[:have, :have] = self._columns, self._reach
         self._columns, self._reach = columns, reach
@@ -171,7 +187,7 @@ class PlainBlock:
         # Outside B: F = H s, M = x; in B: M = H s, F = −k M − μ, with the rows H of `_reach`.
         springs = np.where(is_outside, 0.0, self.stiff[special.rows[lines.at]])
         carried = np.where(is_outside, lines.force, lines.motion - lines.force * springs)
-        system = self._room("system", n)
+        system = self.scratch.square(n, float)
         _mix(system, self._reach, special.columns[lines.at], carried, special.columns[special.lines])
         line, k = np.nonzero(lines.at < special.n_extra)
         np.add.at(system, (line, lines.at[line, k]), lines.motion[line, k])
@@ -183,7 +199,7 @@ class PlainBlock:
     def _solved(self, system: Array, right: Array) -> Array:
         """Solution of a dense system: factored in single precision and refined to double where that converges."""
         if not self.needs_double:
-            single = self._room("single", len(right))
+            single = self.scratch.square(len(right), np.float32)
             single[...] = system
             factors = la.lu_factor(single.T, overwrite_a=True, check_finite=False)
             size = max(float(np.abs(right).max(initial=0.0)), 1e-300)
@@ -201,14 +217,6 @@ class PlainBlock:
             self.needs_double = True
         factors = la.lu_factor(system.T, overwrite_a=True, check_finite=False)
         return np.asarray(la.lu_solve(factors, right, trans=1, check_finite=False))
-
-    def _room(self, name: str, n: int) -> NDArray[Any]:
-        """A square scratch array, kept because fresh memory costs as much as filling it."""
-        kept = self._scratch.get(name)
-        if kept is None or kept.size < n * n:
-            kept = np.empty(2 * n * n, np.float32 if name == "single" else float)
-            self._scratch[name] = kept
-        return kept[: n * n].reshape(n, n)
 
     def finish(self, y: Array, special: Special, solution: Array) -> Array:
         """Motions of the rows of B for ``s = solution``."""
