@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from ulmek.verify.case import Check, Solve, Solved, base_document, hold, load, part
+from ulmek.verify.case import METHODS, Check, Solve, Solved, base_document, enforced, hold, load, part
 
 DIAMETER, GRIP, BORE, RIM, PRELOAD = 16.0, 200.0, 17.0, 24.0, 20e3
 NUT_FACTOR = 0.2
@@ -79,7 +79,11 @@ def _line_document() -> dict[str, Any]:
 
 def bolt_joint(solve: Solve) -> list[Check]:
     """F = F0 + Φ·FA, Φ = kb/(kb + kc) from bar stiffnesses EA/L; opens at F0/(1 − Φ); then F = FA; T = K·d·F0."""
-    return [*_checks(solve(_document()), "solid", 0.03), *_checks(solve(_line_document()), "line", 0.01)]
+    checks = []
+    for method in METHODS:
+        checks += _checks(solve(enforced(_document(), method)), f"solid, {method}", 0.03)
+        checks += _checks(solve(enforced(_line_document(), method)), f"line, {method}", 0.01)
+    return checks
 
 
 def _checks(solved: Solved, label: str, limit: float) -> list[Check]:

@@ -110,6 +110,14 @@ class Solved:
 
 # Enforcements that a contact case is solved with.
 METHODS = ("exact", "augmented", "penalty")
+
+
+def enforced(study: dict[str, Any], method: str) -> dict[str, Any]:
+    """The study with every pair enforced by ``method``, augmented ones to within a millionth of a millimetre."""
+    enforcement = {"method": method, "allowed": "1e-6 mm"} if method == "augmented" else {"method": method}
+    return {**study, "pairs": [{**pair, "enforcement": enforcement} for pair in study["pairs"]]}
+
+
 Solve = Callable[[dict[str, Any]], Solved]
 Case = Callable[[Solve], list[Check]]
 
