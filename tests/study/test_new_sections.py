@@ -28,6 +28,8 @@ HANDLE = {"id": "grip", "name": "Grip", "at": ["0 mm", "0 mm", "30 mm"], "faces"
         ({"space": "plane-stress", "thickness": "0 mm"}, "thickness"),
         ({"handles": [{**HANDLE, "faces": ["slider/lid"]}]}, "handles/grip/faces/0"),
         ({"handles": [HANDLE, HANDLE]}, "handles/grip/id"),
+        ({"handles": [{"id": "grip", "name": "Grip", "part": "lid"}]}, "handles/grip/part"),
+        ({"handles": [{**HANDLE, "part": "slider"}]}, "handles/grip"),
         ({"springs": [{"id": "s", "name": "S", "a": "nobody", "stiffness": ["1 N/mm"] * 3}]}, "springs/s/a"),
         ({"springs": [{"id": "s", "name": "S", "a": "grip", "stiffness": ["0 N/mm"] * 3}], "handles": [HANDLE]},
          "springs/s/stiffness"),

@@ -10,7 +10,7 @@ from ulmek.runs.solve import solve_study
 from ulmek.store.results import ResultReader
 from ulmek.study.schema import read_study
 from ulmek.verify.case import Solved, base_document, block_part, load, part, step, symmetry
-from ulmek.verify.hertz_line import Line, line_checks, line_document
+from ulmek.verify.hertz_line import Line, line_checks, line_document, peak_and_width
 
 
 def _solve(document: dict[str, Any], folder: Path) -> list[dict[str, Any]]:
@@ -40,6 +40,22 @@ def test_cantilever(young: float, length: float, height: float, elements: int, t
     e, inertia = young * 1e3, height**4 / 12
     reference = 3 * length**3 / (3 * e * inertia) + 6 * 3 * length / (5 * e / 2.5 * height**2)
     assert moved == pytest.approx(reference, rel=0.09)
+
+
+def test_a_rigid_roller_presses_as_hertz_has_it(tmp_path: Path) -> None:
+    """Against a rigid body E* is that of the base alone; the handle's reaction is the force."""
+    line = Line()
+    study = line_document(line, space="plane-strain")
+    study["handles"][0] = {"id": "grip", "name": "Grip", "part": "roller", "at": study["handles"][0]["at"]}
+    study["supports"] = [s for s in study["supports"] if s["id"] != "mirror"] + [symmetry("mirror", "base/left")]
+    outcome = solve_study(read_study(study), folder=tmp_path)
+    assert outcome.status == "solved", outcome.message
+    joint = Solved(read_study(study), outcome, tmp_path).pair("joint")
+    half_width = np.sqrt(4 * line.force * line.radius / (np.pi * line.young / (1 - line.poisson**2)))
+    p0, a = peak_and_width(joint["points"][:, 0], joint["pressure"])
+    assert p0 == pytest.approx(2 * line.force / (np.pi * half_width), rel=0.02)
+    assert a == pytest.approx(half_width, rel=0.03)
+    assert outcome.summaries[-1]["parts"]["roller"]["max_von_mises"] < 1e-6 * p0
 
 
 @pytest.mark.parametrize(("mu", "pressure", "mesh"), [(0.05, 2.0, 9.0), (0.6, 40.0, 16.0), (1.0, 10.0, 12.0)])

@@ -129,9 +129,10 @@ class Bolt:
 
 @dataclass(frozen=True)
 class Handle:
-    """A point that moves a set of faces as a rigid plate, or follows their average motion.
+    """A point that moves a set of faces as a rigid plate, or follows their average motion, or leads a whole body.
 
-    A handle without faces is a free point, for springs, masses and links. mass (t).
+    body: the body that is rigid and moves with the handle. A handle that leads nothing is a free point, for
+    springs, masses and links. mass (t).
     """
 
     name: str
@@ -139,6 +140,12 @@ class Handle:
     faces: tuple[Face, ...] = ()
     kind: Literal["rigid", "averaging"] = "rigid"
     mass: float = 0.0
+    body: str | None = None
+
+    @property
+    def bodies(self) -> set[str]:
+        """Names of the bodies that move with it."""
+        return {face.body for face in self.faces} | ({self.body} if self.body is not None else set())
 
 
 @dataclass(frozen=True)
@@ -306,6 +313,13 @@ class Model:
         indices = [self.body_index(face.body) for face in faces]
         parts = [self.bodies[i].mesh.faces[f.name].ravel() + offsets[i] for i, f in zip(indices, faces, strict=True)]
         return np.unique(np.concatenate(parts)) if parts else np.zeros(0, np.int64)
+
+    def nodes_led(self, handle: Handle) -> NDArray[np.int64]:
+        """Global numbers of the nodes that a rigid handle moves."""
+        if handle.body is None:
+            return self.nodes_of(handle.faces)
+        i = self.body_index(handle.body)
+        return np.arange(*self.offsets()[i : i + 2])
 
     def arcs_of(self, faces: tuple[Face, ...]) -> NDArray[np.float64]:
         """True radii of the facets of ``faces`` (k, 7), in the order of `quads`; see `face_arcs`."""

@@ -163,7 +163,7 @@ def _check_connected(model: Model, findings: list[Finding]) -> None:
     named = {face.body for pair in model.pairs for face in (*pair.side_a, *pair.side_b)}
     held = {face.body for s in model.supports for face in s.faces}
     held |= {face.body for ld in model.loads if ld.prescribes for face in ld.faces}
-    held |= {face.body for handle in model.handles for face in handle.faces}
+    held |= {body for handle in model.handles for body in handle.bodies}
     for body in model.bodies:
         if body.name not in named | held:
             part = body.name.split("#")[0]

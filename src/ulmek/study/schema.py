@@ -274,14 +274,24 @@ class BoltUse(_Item):
 
 
 class HandleUse(_Item):
-    """A point that moves faces as a rigid plate, or follows their average motion; alone, a free point."""
+    """A point that moves faces as a rigid plate, or follows their average motion; alone, a free point.
+
+    ``part``: a part (one copy, ``rollers#2``) that is rigid as a whole and moves with the handle.
+    """
 
     id: Identifier
     name: Label
     at: tuple[Length, Length, Length] = ("0 mm", "0 mm", "0 mm")
     faces: list[FaceRef] = Field(default_factory=list)
+    part: Annotated[str, Field(pattern=r"^[a-z0-9-]+(#\d+)?$")] | None = None
     kind: Literal["rigid", "averaging"] = "rigid"
     mass: Mass = "0 kg"
+
+    @model_validator(mode="after")
+    def _check(self) -> "HandleUse":
+        if self.part is not None and (self.faces or self.kind == "averaging"):
+            raise ValueError("a handle of a rigid part has no faces and does not average: take them away.")
+        return self
 
 
 class SpringUse(_Item):

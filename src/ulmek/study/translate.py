@@ -229,6 +229,17 @@ class _FaceBook:
         self.meshes = {b.name: b.mesh for b in bodies}
         self.copies = {p.id: body_names(p) for p in study.parts}
 
+    def body(self, name: str) -> str:
+        """The one body that ``name`` means: a part with one copy, or a copy."""
+        found = self.copies.get(name, [name])
+        if len(found) != 1 or found[0] not in self.meshes:
+            raise UnknownNameError(
+                f"there is no single part '{name}' to be rigid.",
+                where="part",
+                hint=f"Name one of {', '.join(sorted(self.meshes))}.",
+            )
+        return found[0]
+
     def find(self, references: list[str], place: str) -> tuple[Face, ...]:
         out: list[Face] = []
         for position, reference in enumerate(references):
@@ -278,7 +289,8 @@ def _handle(h: HandleUse, faces: _FaceBook) -> Handle:
     mass = value_of(h.mass, "mass")
     if mass < 0:
         raise InputError(f"the mass is {h.mass}.", where="mass", hint="It must not be negative.")
-    return Handle(h.id, (x, y, z), faces.find(h.faces, "faces"), h.kind, mass)
+    body = None if h.part is None else faces.body(h.part)
+    return Handle(h.id, (x, y, z), faces.find(h.faces, "faces"), h.kind, mass, body)
 
 
 def _spring(s: SpringUse) -> Spring:

@@ -87,8 +87,8 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
     _add_links(model, layout, rows, led)
     settle = dict(rows)
     for handle in model.handles:
-        if handle.faces and handle.kind == "rigid":
-            nodes = model.nodes_of(handle.faces)
+        if handle.bodies and handle.kind == "rigid":
+            nodes = model.nodes_led(handle)
             _lead(layout, nodes, handle.name, led)
             first = layout.handles[handle.name]
             _couple_rigid(rows, first, nodes, layout.positions[nodes] - np.array(handle.at), np.eye(3))

@@ -143,7 +143,7 @@ def _hold_handles(model: Model, centres: Array, sizes: Array, gram: Array, handl
         gram[:] += rows.T @ rows
 
     for handle in model.handles:
-        for body in {face.body for face in handle.faces}:
+        for body in handle.bodies:
             couple(handles[handle.name], model.body_index(body), np.arange(6), np.array(handle.at))
     for spring in model.springs:
         holds = np.flatnonzero([k > 0 for k in (*spring.stiffness, *spring.turning)])
