@@ -45,6 +45,8 @@ HANDLE = {"id": "grip", "name": "Grip", "at": ["0 mm", "0 mm", "30 mm"], "faces"
         ({"bolts": [{"id": "b", "name": "B", "line": {"head": "grip", "stiffness": "1 kN/mm"}}], "handles": [HANDLE]},
          "bolts/b/line"),
         ({"materials": [{"id": "steel", "name": "Steel", "young": "210 GPa"}]}, "materials/steel"),
+        ({"materials": [{"id": "steel", "name": "Steel", "young": "210 GPa", "poisson": 0.3, "allowable": "0 MPa"}]},
+         "materials/steel/allowable"),
         ({"materials": [{"id": "steel", "name": "Steel", "young": "210 GPa", "poisson": 0.3,
                          "hardening": {"table": [{"strain": 0.1, "stress": "300 MPa"}]}}]}, "materials/steel"),
     ],

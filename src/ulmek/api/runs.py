@@ -13,6 +13,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from ulmek.api.context import Context, context
 from ulmek.api.models import RunInfo
 from ulmek.core.errors import InputError, UnknownNameError
+from ulmek.core.review.components import about_axis, principal
 from ulmek.runs.worker import EVENTS
 from ulmek.store.database import ACTIVE
 from ulmek.store.records import RunRecord
@@ -20,15 +21,20 @@ from ulmek.store.results import PAIR_FIELDS, ResultReader
 from ulmek.store.scene import pack_scene, skin_of
 from ulmek.study.ledger import Ledger, build_ledger
 from ulmek.study.schema import read_study
+from ulmek.study.translate import own_axes
 
 router = APIRouter(prefix="/api", tags=["runs"])
 Ctx = Annotated[Context, Depends(context)]
 
 # How often a watched run's story is looked at again.
 POLL_SECONDS = 0.15
-# Fields of parts: stored as they are, or made of the displacement.
+# Fields of parts: stored as they are, or made of stored ones. Radial, hoop and axial are about each part's own axis.
 STORED_FIELDS = ("von_mises", "plastic_strain", "stress_error")
-PART_FIELDS = (*STORED_FIELDS, "displacement", "displacement_x", "displacement_y", "displacement_z")
+MOTIONS = ("displacement_x", "displacement_y", "displacement_z")
+COMPONENTS = ("stress_xx", "stress_yy", "stress_zz", "stress_xy", "stress_yz", "stress_zx")
+PRINCIPAL = ("principal_largest", "principal_middle", "principal_smallest")
+ABOUT_AXIS = ("stress_radial", "stress_hoop", "stress_axial")
+PART_FIELDS = (*STORED_FIELDS, "displacement", *MOTIONS, *COMPONENTS, *PRINCIPAL, *ABOUT_AXIS)
 
 
 def _result_path(ctx: Context, run_id: int) -> Path:
@@ -226,8 +232,18 @@ def part_field(run_id: int, increment: int, field: str, ctx: Ctx) -> Response:
     """A field at the skin vertices of all bodies in scene order, float32; ``motion`` gives all three components."""
     with _reader(ctx, run_id) as reader:
         at = _checked(reader, increment)
-        values = _part_values(reader, field, at)
+        if field in ABOUT_AXIS:
+            values = _about_own_axes(reader, ctx.store.run(run_id).document, at)[:, ABOUT_AXIS.index(field)]
+        else:
+            values = _part_values(reader, field, at)
         return _binary(values[_skin_nodes(reader)])
+
+
+def _about_own_axes(reader: ResultReader, document: dict[str, Any], increment: int) -> NDArray[Any]:
+    axes, (names, offsets) = own_axes(read_study(document)), reader.bodies()
+    points, stress = reader.points(), reader.point_field("stress", increment)
+    spans = zip(names, offsets, offsets[1:], strict=False)
+    return np.vstack([about_axis(stress[a:b], points[a:b], *axes[name]) for name, a, b in spans])
 
 
 def _part_values(reader: ResultReader, field: str, increment: int) -> NDArray[Any]:
@@ -235,7 +251,11 @@ def _part_values(reader: ResultReader, field: str, increment: int) -> NDArray[An
         return reader.point_field(field, increment)
     if field == "motion":
         return reader.point_field("displacement", increment)
-    if field in PART_FIELDS:
+    if field in COMPONENTS:
+        return reader.point_field("stress", increment)[:, COMPONENTS.index(field)]
+    if field in PRINCIPAL:
+        return principal(reader.point_field("stress", increment))[:, PRINCIPAL.index(field)]
+    if field in ("displacement", *MOTIONS):
         u = reader.point_field("displacement", increment)
         return np.linalg.norm(u, axis=1) if field == "displacement" else u[:, "xyz".index(field[-1])]
     raise InputError(

@@ -22,11 +22,12 @@ Material = Elastic | Plastic | Rubber
 
 @dataclass(frozen=True)
 class Body:
-    """One solid: a mesh already in place, and its material."""
+    """One solid: a mesh already in place, and its material. allowable: stress it is judged against (MPa), if any."""
 
     name: str
     mesh: VolumeMesh
     material: Material
+    allowable: float | None = None
 
 
 @dataclass(frozen=True)

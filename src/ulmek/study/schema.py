@@ -74,13 +74,17 @@ class RubberConstants(_Item):
 
 
 class Material(_Item):
-    """A material: elastic with its yield stress, elastic-plastic with ``hardening``, or a rubber."""
+    """A material: elastic with its yield stress, elastic-plastic with ``hardening``, or a rubber.
+
+    ``allowable``: what its von Mises stress is judged against; the yield stress when none is given.
+    """
 
     id: Identifier
     name: Label
     young: Stress | None = None
     poisson: float | None = None
     yield_stress: Stress | None = None
+    allowable: Stress | None = None
     density: Density | None = None
     hardening: Hardening | None = None
     rubber: RubberConstants | None = None

@@ -94,7 +94,12 @@ def translate_parts(study: StudyDocument) -> tuple[Body, ...]:
         raise InputError("the study has no parts.", where="parts", hint="Add a part first.")
     materials = {m.id: _at(f"materials/{m.id}", _material, m) for m in study.materials}
     section = study.space != "solid"
-    return tuple(b for part in study.parts for b in _bodies(part, materials[part.material], section=section))
+    allowed = {m.id: _at(f"materials/{m.id}", _allowable, m) for m in study.materials}
+    return tuple(
+        body
+        for part in study.parts
+        for body in _bodies(part, materials[part.material], allowable=allowed[part.material], section=section)
+    )
 
 
 def body_names(part: Part) -> list[str]:
@@ -190,6 +195,15 @@ def _material(m: Material) -> CoreMaterial:
     return Elastic(young, m.poisson, value_of(m.yield_stress, "stress") if m.yield_stress else None, density)
 
 
+def _allowable(m: Material) -> float | None:
+    if m.allowable is None:
+        return None
+    found = value_of(m.allowable, "stress")
+    if found <= 0:
+        raise InputError(f"the allowable stress is {m.allowable}.", where="allowable", hint="It must be above zero.")
+    return found
+
+
 def _rotation(placement: Placement) -> np.ndarray:
     if placement.turn is None:
         return np.eye(3)
@@ -209,7 +223,7 @@ def _rotation(placement: Placement) -> np.ndarray:
     return out
 
 
-def _bodies(part: Part, material: CoreMaterial, *, section: bool) -> list[Body]:
+def _bodies(part: Part, material: CoreMaterial, *, allowable: float | None, section: bool) -> list[Body]:
     mesh = part_mesh(part, section=section)
     if section and any(p.turn is not None and p.turn.axis != "z" for p in part.placements):
         raise InputError(
@@ -218,8 +232,17 @@ def _bodies(part: Part, material: CoreMaterial, *, section: bool) -> list[Body]:
     out = []
     for name, placement in zip(body_names(part), part.placements, strict=True):
         at = np.array([value_of(c, "length") for c in placement.at])
-        out.append(Body(name, mesh.placed(_rotation(placement), at), material))
+        out.append(Body(name, mesh.placed(_rotation(placement), at), material, allowable))
     return out
+
+
+def own_axes(study: StudyDocument) -> dict[str, tuple[np.ndarray, np.ndarray]]:
+    """Origin (mm) and direction of the own z axis of every body: recipes turn about it."""
+    return {
+        name: (np.array([value_of(c, "length") for c in placement.at]), _rotation(placement)[:, 2])
+        for part in study.parts
+        for name, placement in zip(body_names(part), part.placements, strict=True)
+    }
 
 
 class _FaceBook:

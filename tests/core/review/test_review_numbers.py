@@ -9,6 +9,7 @@ from tests.conftest import Recorder, block_body
 from ulmek.core.contact.interface import build_interface
 from ulmek.core.model import Face, Load, Model, Pair, PairLaw, Step, Support
 from ulmek.core.review.balance import balance_of
+from ulmek.core.review.components import about_axis, principal
 from ulmek.core.review.loose import loose_motions
 from ulmek.core.review.pair_fields import pair_fields, summarise_pair
 from ulmek.core.review.recover import StressRecovery, von_mises
@@ -115,10 +116,28 @@ def test_a_block_that_slides_moves_as_one_and_one_that_is_only_pressed_does_not(
     assert heat == pytest.approx(0.2 * 25.0 * 1600 * 0.5, rel=0.02)
 
 
+def test_components_about_an_axis_and_principal_values() -> None:
+    """Lamé's tube about a tilted axis: hoop and radial as set, whatever the direction of the axis."""
+    rng = np.random.default_rng(3)
+    axis = np.array([1.0, 2.0, 2.0]) / 3
+    points = rng.normal(size=(40, 3))
+    out = points - np.outer(points @ axis, axis)
+    r = out / np.linalg.norm(out, axis=1)[:, None]
+    hoop = np.cross(axis, r)
+    tensor = -30 * r[:, :, None] * r[:, None] + 90 * hoop[:, :, None] * hoop[:, None] + 10 * np.outer(axis, axis)
+    stress = np.column_stack([tensor[:, i, j] for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (2, 0))])
+    assert np.allclose(about_axis(stress, points + [5.0, 0, 0], np.array([5.0, 0, 0]), axis), [-30, 90, 10])
+    assert np.allclose(principal(stress), [90, 10, -30])
+    on_axis = about_axis(stress[:1], np.array([[5.0, 0, 0]]), np.array([5.0, 0, 0]), axis)
+    assert np.allclose(on_axis, [[30, 30, 10]])
+
+
 def test_summary_judges_stress_by_the_yield_of_each_part() -> None:
     model = _pressed(push=0.0)
     soft = dataclasses.replace(model.bodies[0].material, yield_stress=None)
-    model = dataclasses.replace(model, bodies=(dataclasses.replace(model.bodies[0], material=soft), model.bodies[1]))
+    model = dataclasses.replace(
+        model, bodies=(dataclasses.replace(model.bodies[0], material=soft, allowable=100.0), model.bodies[1])
+    )
     path, heard = CondensedPath(model), Recorder()
     solve_history(path, heard)
     last = heard.increments[-1]
@@ -128,6 +147,8 @@ def test_summary_judges_stress_by_the_yield_of_each_part() -> None:
     upper = summary["parts"]["upper"]
     assert upper["yield_share"] == pytest.approx(upper["max_von_mises"] / 355.0)
     assert summary["parts"]["lower"]["yield_share"] is None
+    assert summary["parts"]["lower"]["safety"] == pytest.approx(100.0 / summary["parts"]["lower"]["max_von_mises"])
+    assert upper["safety"] == pytest.approx(1 / upper["yield_share"])
     assert 0 < summary["pairs"]["joint"]["yield_share"] <= upper["yield_share"]
     assert summary["values"]["press"] == 25.0
 

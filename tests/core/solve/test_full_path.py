@@ -87,7 +87,9 @@ def _stopped() -> Model:
     """A slider held by friction that is pushed against a stop 0.02 mm away, and drawn back."""
 
     def moved(body: Body, by: float) -> Body:
-        return dataclasses.replace(body, mesh=dataclasses.replace(body.mesh, nodes=body.mesh.nodes + [by, 0, 0]))
+        return dataclasses.replace(
+            body, mesh=dataclasses.replace(body.mesh, nodes=body.mesh.nodes + np.array([by, 0, 0]))
+        )
 
     base = block_body("base", (60, 30, 15), 8)
     slider = moved(block_body("slider", (20, 30, 15), 7, at=15), -15)
@@ -142,12 +144,14 @@ def test_a_clearance_sleeps_until_its_faces_meet() -> None:
     path, heard = CondensedPath(model), Recorder()
     assert path.system.asleep == {"stop"}
     solve_history(path, heard)
-    assert path.timing.factorizations == 2 and not path.system.asleep
+    assert path.timing.factorizations == 2
+    assert not path.system.asleep
     gap = heard.increments[-1].state.gap[path.system.nodes.pair == 2]
     assert max(i.joint.traction[path.system.nodes.pair == 2, 2].max() for i in heard.increments) > 1.0
     assert gap.min() > -1e-12
     again = CondensedPath(dataclasses.replace(model, steps=(model.steps[0],)), earlier=path)
-    assert again.is_reused and not again.system.asleep
+    assert again.is_reused
+    assert not again.system.asleep
     light = dataclasses.replace(model, steps=(model.steps[0], Step("push", {"push": 1e3})))
     light_path = CondensedPath(light)
     solve_history(light_path, Recorder())

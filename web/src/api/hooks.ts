@@ -99,7 +99,7 @@ export type Summary = {
   iterations: number;
   values: Record<string, number>;
   pairs: Record<string, Record<string, number>>;
-  parts: Record<string, { max_von_mises: number; max_displacement: number; max_plastic_strain: number; stress_error: number; yield_share: number | null }>;
+  parts: Record<string, { max_von_mises: number; max_displacement: number; max_plastic_strain: number; stress_error: number; yield_share: number | null; safety: number | null }>;
   bolts: Record<string, { force: number; shortening: number }>;
   supports: Record<string, { force: [number, number, number]; moment: [number, number, number] }>;
   balance: { closing_error: number; applied: [number, number, number]; scale: number; parts: Record<string, number> };

@@ -6,8 +6,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.model import Model
+from ulmek.core.model import Body, Model
 from ulmek.core.review.balance import balance_of
+from ulmek.core.review.components import strength
 from ulmek.core.review.pair_fields import summarise_pair
 from ulmek.core.review.recover import Recovered, von_mises
 from ulmek.core.solve.history import Increment, Path
@@ -21,7 +22,7 @@ class Summary:
 
     pairs: name → `PairSummary` as a dict, with ``yield_share``: highest von Mises stress on the
     pair's faces over the yield stress there. parts: name → max_von_mises, max_displacement,
-    yield_share (None without a yield stress), max_plastic_strain,
+    yield_share (None without a yield stress), safety (`strength` over it; None without one), max_plastic_strain,
     stress_error (see `Recovered`).
     supports: name → force, moment. energy: kinetic and per spring (N·mm). bolts: name → force, shortening.
     """
@@ -59,6 +60,7 @@ def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
             "max_displacement": float(moved[here].max()),
             "max_plastic_strain": float(fields.plastic_strain[here].max()),
             "yield_share": _share(mises[here], limit[here]),
+            "safety": _safety(body, float(mises[here].max())),
             "stress_error": float(fields.stress_error[here].max()),
         }
     pairs = {}
@@ -112,6 +114,11 @@ def _energies(path: Path, increment: Increment) -> dict[str, Any]:
 def _yield_at_nodes(model: Model) -> Array:
     limits = [b.material.yield_stress if b.material.yield_stress is not None else np.inf for b in model.bodies]
     return np.repeat(limits, np.diff(model.offsets()))
+
+
+def _safety(body: Body, stress: float) -> float | None:
+    limit = strength(body)
+    return limit / stress if limit is not None and stress > 0 else None
 
 
 def _share(stress: Array, limit: Array) -> float | None:

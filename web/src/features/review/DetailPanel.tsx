@@ -53,6 +53,8 @@ function PairNumbers({ study, now, pair }: { study: StudyDocument; now: Summary;
 
 function PartNumbers({ study, now, part }: { study: StudyDocument; now: Summary; part: string | undefined }) {
   const bodies = Object.entries(now.parts).filter(([n]) => part === undefined || n.split("#")[0] === part);
+  const known = bodies.flatMap(([, p]) => (p.safety === null ? [] : [p.safety]));
+  const safety = known.length ? Math.min(...known) : undefined;
   const highest = (pick: (p: Summary["parts"][string]) => number) => Math.max(...bodies.map(([, p]) => pick(p)), 0);
   return (
     <Section title={study.parts?.find((p) => p.id === part)?.name ?? "All parts"}>
@@ -61,6 +63,7 @@ function PartNumbers({ study, now, part }: { study: StudyDocument; now: Summary;
       <Row label="Elements disagree by">{figure(highest((p) => p.stress_error))} MPa</Row>
       <Row label="Largest displacement">{length(highest((p) => p.max_displacement))}</Row>
       <Row label="Use of yield">{figure(highest((p) => p.yield_share ?? 0))}</Row>
+      {safety !== undefined && <Row label="Safety">{figure(safety)}</Row>}
     </Section>
   );
 }

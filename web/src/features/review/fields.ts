@@ -1,7 +1,10 @@
 import type { SceneBlock } from "@/api/sceneBlock";
 
 export type PairField = "pressure" | "frictional_stress" | "gap" | "penetration" | "sliding" | "status";
-export type PartField = "von_mises" | "plastic_strain" | "stress_error" | "displacement" | "displacement_x" | "displacement_y" | "displacement_z";
+type Component = "xx" | "yy" | "zz" | "xy" | "yz" | "zx" | "radial" | "hoop" | "axial";
+export type PartField =
+  | "von_mises" | "plastic_strain" | "stress_error" | "displacement" | "displacement_x" | "displacement_y" | "displacement_z"
+  | "principal_largest" | "principal_middle" | "principal_smallest" | `stress_${Component}`;
 
 export type Shown =
   | { kind: "pair"; pair: string; field: PairField }
@@ -26,6 +29,18 @@ export const PART_FIELDS: Record<PartField, Meaning> = {
   displacement_x: { label: "Displacement x", unit: "mm", factor: 1, signed: true },
   displacement_y: { label: "Displacement y", unit: "mm", factor: 1, signed: true },
   displacement_z: { label: "Displacement z", unit: "mm", factor: 1, signed: true },
+  principal_largest: { label: "Largest principal stress", unit: "MPa", factor: 1, signed: true },
+  principal_middle: { label: "Middle principal stress", unit: "MPa", factor: 1, signed: true },
+  principal_smallest: { label: "Smallest principal stress", unit: "MPa", factor: 1, signed: true },
+  stress_radial: { label: "Radial stress, part's own axis", unit: "MPa", factor: 1, signed: true },
+  stress_hoop: { label: "Hoop stress, part's own axis", unit: "MPa", factor: 1, signed: true },
+  stress_axial: { label: "Axial stress, part's own axis", unit: "MPa", factor: 1, signed: true },
+  stress_xx: { label: "Stress along x", unit: "MPa", factor: 1, signed: true },
+  stress_yy: { label: "Stress along y", unit: "MPa", factor: 1, signed: true },
+  stress_zz: { label: "Stress along z", unit: "MPa", factor: 1, signed: true },
+  stress_xy: { label: "Shear xy", unit: "MPa", factor: 1, signed: true },
+  stress_yz: { label: "Shear yz", unit: "MPa", factor: 1, signed: true },
+  stress_zx: { label: "Shear zx", unit: "MPa", factor: 1, signed: true },
 };
 
 /** Cut values over all skin vertices into one array per body. */

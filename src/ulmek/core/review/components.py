@@ -1,0 +1,42 @@
+"""Stress in other words: principal values, components about an axis, and use of strength."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.model import Body
+
+Array = NDArray[np.float64]
+
+
+def as_matrices(stress: Array) -> Array:
+    """Stress tensors (n, 3, 3) MPa from (n, 6) in the order xx, yy, zz, xy, yz, zx."""
+    order = np.array([[0, 3, 5], [3, 1, 4], [5, 4, 2]])
+    return stress[:, order]
+
+
+def principal(stress: Array) -> Array:
+    """Principal stresses (n, 3) MPa, the largest first."""
+    return np.asarray(np.linalg.eigvalsh(as_matrices(stress))[:, ::-1])
+
+
+def about_axis(stress: Array, points: Array, origin: Array, axis: Array) -> Array:
+    """Radial, hoop and axial stress (n, 3) MPa about an axis through ``origin`` (mm) along the unit vector ``axis``.
+
+    On the axis itself radial and hoop stress are both the mean of the two across it.
+    """
+    tensor = as_matrices(stress)
+    arm = points - origin
+    out = arm - np.outer(arm @ axis, axis)
+    radius = np.linalg.norm(out, axis=1)
+    on_axis = radius < 1e-9 * max(float(radius.max(initial=0.0)), 1e-300)
+    r = out / np.where(on_axis, 1.0, radius)[:, None]
+    hoop = np.cross(axis, r)
+    along = np.einsum("i,nij,j->n", axis, tensor, axis)
+    parts = [np.einsum("ni,nij,nj->n", d, tensor, d) for d in (r, hoop)]
+    mean = (np.einsum("nii->n", tensor) - along) / 2
+    return np.column_stack([*(np.where(on_axis, mean, p) for p in parts), along])
+
+
+def strength(body: Body) -> float | None:
+    """What von Mises stress is judged against (MPa): the allowable stress, else the yield stress, if any."""
+    return body.allowable if body.allowable is not None else body.material.yield_stress
