@@ -120,15 +120,15 @@ def test_components_about_an_axis_and_principal_values() -> None:
     """Lamé's tube about a tilted axis: hoop and radial as set, whatever the direction of the axis."""
     rng = np.random.default_rng(3)
     axis = np.array([1.0, 2.0, 2.0]) / 3
-    points = rng.normal(size=(40, 3))
+    points, origin = rng.normal(size=(40, 3)), np.array([5.0, 0, 0])
     out = points - np.outer(points @ axis, axis)
     r = out / np.linalg.norm(out, axis=1)[:, None]
     hoop = np.cross(axis, r)
     tensor = -30 * r[:, :, None] * r[:, None] + 90 * hoop[:, :, None] * hoop[:, None] + 10 * np.outer(axis, axis)
     stress = np.column_stack([tensor[:, i, j] for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (2, 0))])
-    assert np.allclose(about_axis(stress, points + [5.0, 0, 0], np.array([5.0, 0, 0]), axis), [-30, 90, 10])
+    assert np.allclose(about_axis(stress, points + origin, origin, axis), [-30, 90, 10])
     assert np.allclose(principal(stress), [90, 10, -30])
-    on_axis = about_axis(stress[:1], np.array([[5.0, 0, 0]]), np.array([5.0, 0, 0]), axis)
+    on_axis = about_axis(stress[:1], origin[None], origin, axis)
     assert np.allclose(on_axis, [[30, 30, 10]])
 
 
