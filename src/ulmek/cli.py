@@ -98,6 +98,7 @@ def solve(
     file: Path,
     out: Annotated[Path | None, typer.Option(help="Folder for result.h5 and report.json.")] = None,
     as_json: Annotated[bool, typer.Option("--json")] = False,
+    resume: Annotated[Path | None, typer.Option(help="Folder of a run to go on from.")] = None,
 ) -> None:
     """Check and solve a study."""
     from ulmek.runs.solve import report_of, solve_study, write_report
@@ -105,8 +106,10 @@ def solve(
 
     study = _load(file)
     try:
+        if resume is not None and out is not None and resume.resolve() == out.resolve():
+            raise InputError("the folder to go on from is the one to write to.", where="--out", hint="Name another.")
         require_runnable(study)
-        outcome = solve_study(study, folder=out, tell=lambda _: None if as_json else _say(_))
+        outcome = solve_study(study, folder=out, tell=lambda _: None if as_json else _say(_), resume=resume)
     except UlmekError as error:
         _fail(error)
     report = report_of(study, outcome)

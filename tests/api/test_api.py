@@ -153,7 +153,8 @@ def test_a_killed_worker_leaves_the_server_its_increments_and_the_next_run(
 ) -> None:
     many = {"increments": {"start": 0.002, "least": 0.001, "largest": 0.002, "most": 1000}}
     slow = {**two_blocks, "steps": [{**s, **many} for s in two_blocks["steps"]]}
-    run = client.post(f"/api/studies/{_create(client, slow)}/runs").json()["id"]
+    study = _create(client, slow)
+    run = client.post(f"/api/studies/{study}/runs").json()["id"]
     info = _wait(client, run, until=("running",), increments=2)
     os.kill(info["pid"], signal.SIGKILL)
     failed = _wait(client, run, until=("failed",))
@@ -163,6 +164,16 @@ def test_a_killed_worker_leaves_the_server_its_increments_and_the_next_run(
     assert client.get(f"/api/runs/{run}/ledger", params={"increment": last}).status_code == 200
     assert len(client.get(f"/api/runs/{run}/increments/{last}/parts/von_mises").content) > 0
     assert '"status": "failed"' in client.get(f"/api/runs/{run}/events").text
+    quicker = [{"op": "replace", "path": f"/steps/{i}/increments", "value": {}} for i in range(len(slow["steps"]))]
+    edit = {"base_revision": 1, "label": "larger increments", "patch": quicker}
+    assert client.patch(f"/api/studies/{study}", json=edit).status_code == 200
+    resumed = client.post(f"/api/runs/{run}/resume").json()
+    ended = _wait(client, resumed["id"], until=("solved", "failed"))
+    assert (ended["status"], ended["resumed_from"]) == ("solved", run)
+    assert ended["increments"] > failed["increments"]
+    refused = client.post(f"/api/runs/{resumed['id']}/resume")
+    assert refused.status_code == 422
+    assert "is solved" in refused.json()["message"]
     stopped = client.post(f"/api/studies/{_create(client, slow)}/runs").json()["id"]
     _wait(client, stopped, until=("running",), increments=1)
     client.post(f"/api/runs/{stopped}/stop")

@@ -12,6 +12,7 @@ import h5py
 import numpy as np
 import pytest
 
+from ulmek.core.errors import InputError, StoppedError
 from ulmek.runs.solve import report_of, solve_study
 from ulmek.runs.worker import EVENTS, OUTCOME, STOP, work
 from ulmek.store.export import export_result
@@ -55,6 +56,50 @@ def test_a_stopped_run_keeps_what_has_converged(two_blocks: dict[str, Any], tmp_
     assert work(tmp_path)["status"] == "stopped"
     assert json.loads((tmp_path / OUTCOME).read_text())["status"] == "stopped"
     assert json.loads((tmp_path / EVENTS).read_text().splitlines()[-1])["kind"] == "end"
+
+
+HARDENING = {"table": [{"strain": 0.0, "stress": "15 MPa"}, {"strain": 0.1, "stress": "600 MPa"}]}
+
+
+@pytest.mark.parametrize("way", ["condensed", "full, yielding"])
+def test_a_run_resumed_from_its_last_checkpoint_ends_as_if_never_stopped(
+    way: str, two_blocks: dict[str, Any], tmp_path: Path
+) -> None:
+    if "yielding" in way:
+        steel = {k: v for k, v in two_blocks["materials"][0].items() if k != "yield_stress"}
+        two_blocks = {**two_blocks, "materials": [{**steel, "hardening": HARDENING}]}
+    study = read_study(two_blocks)
+
+    def stop_at_six(event: dict[str, Any]) -> None:
+        if event["kind"] == "increment" and event["summary"]["number"] == 6:
+            raise StoppedError("enough.")
+
+    with pytest.raises(StoppedError):
+        solve_study(study, folder=tmp_path / "stopped", tell=stop_at_six)
+    whole = solve_study(study, folder=tmp_path / "whole")
+    resumed = solve_study(study, folder=tmp_path / "resumed", resume=tmp_path / "stopped")
+    assert [(s.increments, s.iterations) for s in resumed.steps] == [(s.increments, s.iterations) for s in whole.steps]
+    assert len(resumed.summaries) == len(whole.summaries) > 6
+    with ResultReader(tmp_path / "whole/result.h5") as a, ResultReader(tmp_path / "resumed/result.h5") as b:
+        assert a.count() == b.count() == len(whole.summaries)
+        for at in range(a.count()):
+            for name in ("stress", "plastic_strain"):
+                one, other = a.point_field(name, at), b.point_field(name, at)
+                assert np.abs(one - other).max() <= 1e-6 * max(np.abs(one).max(), 1e-12)
+        if "yielding" in way:
+            assert a.point_field("plastic_strain", a.count() - 1).max() > 1e-6
+    changed = json.loads(json.dumps(two_blocks))
+    changed["pairs"][0]["law"] = {"mu": 0.31}
+    with pytest.raises(InputError, match="another model"):
+        solve_study(read_study(changed), resume=tmp_path / "stopped")
+    changed = json.loads(json.dumps(two_blocks))
+    changed["loads"][0]["values"] = {two_blocks["steps"][0]["id"]: "1 MPa"}
+    with pytest.raises(InputError, match="already done"):
+        solve_study(read_study(changed), resume=tmp_path / "stopped")
+    latest = max((tmp_path / "stopped/checkpoints").glob("*.npz"))
+    latest.write_bytes(latest.read_bytes()[:2000])
+    with pytest.raises(InputError, match="damaged"):
+        solve_study(study, resume=tmp_path / "stopped")
 
 
 def _write_then_hang(document: dict[str, Any], folder: str) -> None:

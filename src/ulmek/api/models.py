@@ -50,7 +50,9 @@ class RunInfo(BaseModel):
     started: datetime | None
     ended: datetime | None
     pid: int | None
+    resumed_from: int | None = None
     increments: int = 0
+    may_resume: bool = False
 
 
 class StudySummary(BaseModel):

@@ -15,6 +15,7 @@ from ulmek.api.models import RunInfo
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.review.components import about_axis, principal
 from ulmek.runs.worker import EVENTS
+from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.database import ACTIVE
 from ulmek.store.records import RunRecord
 from ulmek.store.results import PAIR_FIELDS, ResultReader
@@ -65,7 +66,11 @@ def _checked(reader: ResultReader, increment: int) -> int:
 def run_info(ctx: Context, run: RunRecord) -> RunInfo:
     """A run with the number of its stored increments."""
     assert run.id is not None
-    return RunInfo(**run.model_dump(exclude={"document"}), increments=_increments(ctx, run.id))
+    return RunInfo(
+        **run.model_dump(exclude={"document"}),
+        increments=_increments(ctx, run.id),
+        may_resume=_may_resume(ctx, run),
+    )
 
 
 def _increments(ctx: Context, run_id: int) -> int:
@@ -101,6 +106,25 @@ def ledger_of(ctx: Context, run: RunRecord, increment: int | None) -> Ledger | N
 def start_run(study_id: int, ctx: Ctx) -> RunInfo:
     """Queue a run of the study as it stands."""
     return run_info(ctx, ctx.queue.add(study_id))
+
+
+@router.post("/runs/{run_id}/resume", status_code=201)
+def resume_run(run_id: int, ctx: Ctx) -> RunInfo:
+    """Queue a run that goes on after the last increment of this one, with the study as it stands."""
+    run = ctx.store.run(run_id)
+    if not _may_resume(ctx, run):
+        raise InputError(
+            f"run {run_id} cannot be resumed: it {'is solved' if run.status == 'solved' else 'has no checkpoint'}.",
+            where="run",
+            hint="Run the study from the start.",
+        )
+    return run_info(ctx, ctx.queue.add(run.study_id, resumed_from=run_id))
+
+
+def _may_resume(ctx: Context, run: RunRecord) -> bool:
+    assert run.id is not None
+    ended = run.status in ("stopped", "failed", "not-converged")
+    return ended and bool(Checkpoints(ctx.store.run_folder(run.id)).numbers())
 
 
 @router.get("/studies/{study_id}/runs")

@@ -45,9 +45,9 @@ class RunQueue:
         self._work(run)
         return self.store.run(run.id)
 
-    def add(self, study_id: int) -> RunRecord:
-        """Queue a run of the study as it stands."""
-        run = self.store.add_run(study_id)
+    def add(self, study_id: int, *, resumed_from: int | None = None) -> RunRecord:
+        """Queue a run of the study as it stands, from the start or from the last checkpoint of another run."""
+        run = self.store.add_run(study_id, resumed_from=resumed_from)
         self._wake.set()
         return run
 
@@ -82,10 +82,12 @@ class RunQueue:
         folder = self.store.run_folder(run.id)
         folder.mkdir(parents=True, exist_ok=True)
         (folder / "study.ulmek.json").write_text(json.dumps(run.document))
+        command = [sys.executable, "-m", "ulmek.runs.worker", str(folder)]
+        if run.resumed_from is not None:
+            command.append(str(self.store.run_folder(run.resumed_from)))
         with (folder / "worker.log").open("wb") as log:
             self._process = subprocess.Popen(
-                [sys.executable, "-m", "ulmek.runs.worker", str(folder)],
-                stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True, env=dict(os.environ),
+                command, stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True, env=dict(os.environ),
             )  # fmt: skip
             self.store.update_run(run.id, status="running", pid=self._process.pid, started=now())
             code = self._process.wait()
@@ -103,7 +105,7 @@ class RunQueue:
                 "status": "stopped" if stopped else "failed",
                 "message": "stopped on request." if stopped else unexpected,
                 "where": "",
-                "hint": "The increments solved before are kept and can be reviewed; run again to go on.",
+                "hint": "The increments solved before are kept: review them, or resume from the last one.",
             }
             _append_end(folder, end)
         self.store.update_run(run.id, ended=now(), **end)

@@ -17,7 +17,8 @@ from ulmek.core.review.summary import summarise
 from ulmek.core.solve.choice import SolutionPath, choose_path
 from ulmek.core.solve.history import Increment, StepRecord, solve_history
 from ulmek.core.solve.state import Iteration
-from ulmek.store.results import ResultWriter
+from ulmek.store.checkpoints import Checkpoints
+from ulmek.store.results import ResultReader, ResultWriter
 from ulmek.study.schema import StudyDocument
 from ulmek.study.translate import translate
 
@@ -49,12 +50,15 @@ class Outcome:
 class _Storyteller:
     """Turns what the solver does into events, result file entries and summaries."""
 
-    def __init__(self, path: SolutionPath, tell: Tell, writer: ResultWriter | None, outcome: Outcome) -> None:
-        self.path, self.tell, self.writer, self.outcome = path, tell, writer, outcome
+    def __init__(
+        self, path: SolutionPath, tell: Tell, writer: ResultWriter | None, outcome: Outcome, keeper: Checkpoints | None
+    ) -> None:
+        self.path, self.tell, self.writer, self.outcome, self.keeper = path, tell, writer, outcome, keeper
         self.recovery = StressRecovery(path.system.structure)
 
     def step_began(self, index: int, step: Step) -> None:
-        self.outcome.steps.append(StepRecord(step.name))
+        if index == len(self.outcome.steps):
+            self.outcome.steps.append(StepRecord(step.name))
         self.tell({"kind": "step", "step": index, "name": step.name})
 
     def iterated(self, step: int, time: float, iteration: Iteration) -> None:
@@ -82,13 +86,17 @@ class _Storyteller:
                 "stress_error": fields_at_nodes.stress_error,
             }
             self.writer.append(increment, nodal, fields, summary)
+        if self.keeper is not None:
+            self.keeper.keep(self.path, increment, self.outcome.steps)
         self.tell({"kind": "increment", "summary": summary})
 
 
-def solve_study(study: StudyDocument, *, folder: Path | None = None, tell: Tell = lambda _: None) -> Outcome:
-    """Mesh, condense and run the whole sequence.
+def solve_study(
+    study: StudyDocument, *, folder: Path | None = None, tell: Tell = lambda _: None, resume: Path | None = None
+) -> Outcome:
+    """Mesh, condense and run the whole sequence, or what is left of it after the last checkpoint in ``resume``.
 
-    With ``folder``, the study and `result.h5` are written there. ``tell`` hears each event as a
+    With ``folder``, the study, checkpoints and `result.h5` are written there. ``tell`` hears each event as a
     plain dict, and stops the run by raising `StoppedError`. Not converging is an outcome
     (``status`` = ``not-converged``), bad input raises.
 
@@ -115,13 +123,21 @@ def solve_study(study: StudyDocument, *, folder: Path | None = None, tell: Tell 
                 "path": path.name, "reason": reason, "factor_seconds": path.timing.factor,
             }
         )  # fmt: skip
-        writer = None
+        writer = keeper = after = None
+        if resume is not None:
+            after, outcome.steps = Checkpoints(resume).take_up(path)
+            with ResultReader(resume / "result.h5") as earlier:
+                outcome.summaries = earlier.summaries()[: after.number]
+            tell({"kind": "resumed", "step": after.step, "time": after.time, "number": after.number})
         if folder is not None:
             folder.mkdir(parents=True, exist_ok=True)
             (folder / "study.ulmek.json").write_text(study.model_dump_json(indent=2))
-            writer = ResultWriter(folder / "result.h5", model, start)
+            writer, keeper = ResultWriter(folder / "result.h5", model, start), Checkpoints(folder)
+            if resume is not None and after is not None:
+                writer.take_over(resume / "result.h5", after.number)
+                keeper.keep(path, after, outcome.steps)
         try:
-            solve_history(path, _Storyteller(path, tell, writer, outcome))
+            solve_history(path, _Storyteller(path, tell, writer, outcome, keeper), after=after)
             outcome.status = "solved"
         except UlmekError as error:
             if error.code != "not-converged":

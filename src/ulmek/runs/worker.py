@@ -1,4 +1,5 @@
-"""The worker process: `python -m ulmek.runs.worker FOLDER` solves the study that lies there.
+"""The worker process: `python -m ulmek.runs.worker FOLDER [EARLIER]` solves the study that lies in FOLDER,
+or what is left of it after the last checkpoint of the run in EARLIER.
 
 It writes `events.jsonl` as it goes, `result.h5` increment by increment, and `outcome.json` at the
 end. A file named `stop` in the folder stops it at the next event.
@@ -19,7 +20,7 @@ from ulmek.study.schema import read_study
 EVENTS, OUTCOME, STOP = "events.jsonl", "outcome.json", "stop"
 
 
-def work(folder: Path) -> dict[str, Any]:
+def work(folder: Path, resume: Path | None = None) -> dict[str, Any]:
     """Solve the study in ``folder``; returns what it also writes to `outcome.json`."""
     began = time.time()
     with (folder / EVENTS).open("w", buffering=1) as events:
@@ -33,7 +34,7 @@ def work(folder: Path) -> dict[str, Any]:
             study = read_study((folder / "study.ulmek.json").read_bytes())
             tell({"kind": "phase", "phase": "check"})
             require_runnable(study)
-            outcome = solve_study(study, folder=folder, tell=tell)
+            outcome = solve_study(study, folder=folder, tell=tell, resume=resume)
             write_report(folder, report_of(study, outcome))
             end = {"status": outcome.status, "message": outcome.message, "where": outcome.where, "hint": outcome.hint}
         except StoppedError as error:
@@ -57,4 +58,4 @@ def work(folder: Path) -> dict[str, Any]:
 
 
 if __name__ == "__main__":
-    work(Path(sys.argv[1]))
+    work(*map(Path, sys.argv[1:3]))

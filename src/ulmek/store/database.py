@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import TypeVar
 
-from sqlalchemy import Engine, event
+from sqlalchemy import Engine, event, inspect, text
 from sqlmodel import Session, SQLModel, create_engine, select
 
 from ulmek.core.errors import InputError, UnknownNameError
@@ -30,6 +30,7 @@ class Store:
         self.engine: Engine = create_engine(f"sqlite:///{home / 'ulmek.db'}", connect_args={"timeout": 30})
         event.listen(self.engine, "connect", _use_wal)
         SQLModel.metadata.create_all(self.engine)
+        _add_missing_columns(self.engine)
 
     def session(self) -> Session:
         """A session whose objects stay readable after it closes."""
@@ -117,11 +118,13 @@ class Store:
             undone = s.exec(mine.where(EditRecord.undone).order_by(EditRecord.id.asc())).first()  # type: ignore[union-attr]
             return (done.label if done else None, undone.label if undone else None)
 
-    def add_run(self, study_id: int) -> RunRecord:
+    def add_run(self, study_id: int, *, resumed_from: int | None = None) -> RunRecord:
         """Queue a run of the study as it stands."""
         with self.session() as s:
             study = _get(s, StudyRecord, study_id, "study")
-            run = RunRecord(study_id=study_id, revision=study.revision, document=study.document)
+            run = RunRecord(
+                study_id=study_id, revision=study.revision, document=study.document, resumed_from=resumed_from
+            )
             s.add(run)
             s.commit()
             return run
@@ -170,6 +173,14 @@ def _get(s: Session, table: type[Table], key: int, what: str) -> Table:
     if found is None:
         raise UnknownNameError(f"there is no {what} {key}.", where=what, hint="It may have been deleted.")
     return found
+
+
+def _add_missing_columns(engine: Engine) -> None:
+    """Data folders of earlier versions lack the columns that came later; all of those may be empty."""
+    known = {column["name"] for column in inspect(engine).get_columns("runrecord")}
+    if "resumed_from" not in known:
+        with engine.begin() as connection:
+            connection.execute(text("ALTER TABLE runrecord ADD COLUMN resumed_from INTEGER"))
 
 
 def _use_wal(connection, _record) -> None:  # type: ignore[no-untyped-def]

@@ -44,6 +44,7 @@ class RunRecord(SQLModel, table=True):
     revision: int
     status: str = Field(default="queued", index=True)
     pid: int | None = None
+    resumed_from: int | None = None
     message: str = ""
     where: str = ""
     hint: str = ""

@@ -121,12 +121,36 @@ class ResultWriter:
         self.count += 1
         self._file.flush()
 
+    def take_over(self, earlier: Path, count: int) -> None:
+        """Begin with the first ``count`` increments of another file of the same model."""
+        with ResultReader(earlier) as old:
+            source = old.file
+            root, own = self._file["VTKHDF"], self._file["ulmek"]
+            n = int(root["NumberOfPoints"][0])
+            for name in POINT_FIELDS:
+                _copy(source["VTKHDF/PointData"][name], root["PointData"][name], count * n)
+                _copy(source["VTKHDF/Steps/PointDataOffsets"][name], root["Steps/PointDataOffsets"][name], count)
+            for name, dataset in root["Steps"].items():
+                if isinstance(dataset, h5py.Dataset):
+                    _copy(source["VTKHDF/Steps"][name], dataset, count)
+            for pair, group in own["pairs"].items():
+                for name in (*PAIR_FIELDS, "friction"):
+                    _copy(source["ulmek/pairs"][pair][name], group[name], count)
+            _copy(source["ulmek/summaries"], own["summaries"], count)
+        self.count = count
+        self._file.flush()
+
     def close(self, *, finished: bool) -> None:
         """Close the file; the number of steps is set for open viewers."""
         self._file["ulmek/finished"][0] = int(finished)
         self._file.close()
         with h5py.File(self.path, "r+") as f:
             f["VTKHDF/Steps"].attrs["NSteps"] = self.count
+
+
+def _copy(source: h5py.Dataset, target: h5py.Dataset, rows: int) -> None:
+    target.resize(rows, axis=0)
+    target[:] = source[:rows]
 
 
 def _push(dataset: h5py.Dataset, value: Any) -> None:
@@ -145,6 +169,11 @@ class ResultReader:
 
     def __exit__(self, *_: object) -> None:
         self._file.close()
+
+    @property
+    def file(self) -> h5py.File:
+        """The open file."""
+        return self._file
 
     def count(self) -> int:
         """Increments stored in full."""

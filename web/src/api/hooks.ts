@@ -165,6 +165,15 @@ export function useStopRun(study: number) {
   });
 }
 
+/** A run that goes on after the last increment of an earlier one. */
+export function useResumeRun(study: number) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async (runId: number) => unwrap<RunInfo>(await api.POST("/api/runs/{run_id}/resume", run(runId))),
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["runs", study] }),
+  });
+}
+
 export function useCreateStudy() {
   const cache = useQueryClient();
   return useMutation({

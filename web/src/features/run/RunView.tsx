@@ -2,7 +2,7 @@ import { useMemo } from "react";
 import { Link } from "wouter";
 
 import type { StudyInfo } from "@/api/client";
-import { isActive, useRuns, useStartRun, useStopRun } from "@/api/hooks";
+import { isActive, useResumeRun, useRuns, useStartRun, useStopRun } from "@/api/hooks";
 import { useRunEvents } from "@/api/useRunEvents";
 import { Button } from "@/ui/Button";
 import { duration } from "@/ui/format";
@@ -23,11 +23,12 @@ export function RunView({ info, runId }: { info: StudyInfo; runId: number | unde
   const run = runs.data?.find((r) => r.id === runId) ?? runs.data?.[0];
   const start = useStartRun(info.id);
   const stop = useStopRun(info.id);
+  const resume = useResumeRun(info.id);
   const events = useRunEvents(run?.id);
   const steps = info.document.steps ?? [];
   const lines = useMemo(() => tell(events, steps.map((s) => s.name)), [events, steps]);
   const progress = useMemo(() => progressOf(events), [events]);
-  const increments = progress.increments.length;
+  const increments = progress.before + progress.increments.length;
   const active = run !== undefined && isActive(run.status);
   const done = run?.status === "solved" ? 1 : shareDone(events, steps.length);
   const seconds = events.at(-1)?.seconds;
@@ -47,7 +48,7 @@ export function RunView({ info, runId }: { info: StudyInfo; runId: number | unde
     <div className="grid min-h-0 flex-1 grid-cols-[400px_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_220px]">
       <header className="col-span-2 flex items-center gap-4 border-b border-line px-5 py-2">
         <p className="text-[16px]" data-testid="run-status" data-status={run.status}>
-          <b>Run {run.id}</b> of r{run.revision} {WORDS[run.status] ?? run.status}
+          <b>Run {run.id}</b> of r{run.revision}{run.resumed_from ? `, going on from run ${run.resumed_from},` : ""} {WORDS[run.status] ?? run.status}
         </p>
         <div className="h-2 max-w-[360px] flex-1 rounded-full bg-line" role="progressbar" aria-label="Share of the sequence done" aria-valuenow={Math.round(done * 100)} aria-valuemin={0} aria-valuemax={100}>
           <div className="h-2 rounded-full bg-verdigris transition-[width]" style={{ width: `${done * 100}%` }} />
@@ -57,6 +58,7 @@ export function RunView({ info, runId }: { info: StudyInfo; runId: number | unde
         </span>
         <span className="ml-auto flex gap-2">
           {active && <Button tone="danger" disabled={stop.isPending} onClick={() => stop.mutate(run.id)}>Stop</Button>}
+          {run.may_resume && <Button disabled={resume.isPending} onClick={() => resume.mutate(run.id)}>Resume from increment {run.increments}</Button>}
           {!active && <Button onClick={() => start.mutate()}>Run again</Button>}
           {run.increments > 0 && (
             <Link href={`/studies/${info.id}/review`} className="rounded-md border border-verdigris bg-verdigris px-3 py-1 font-semibold text-white">

@@ -27,6 +27,12 @@ test("the end of a run carries its reason and advice", () => {
   expect(tell([end], [])[0]).toMatchObject({ tone: "bad", text: "the worker process ended.", detail: "Run again." });
 });
 
+test("a resumed run tells where it goes on and counts what it took over", () => {
+  const resumed: RunEvent = { kind: "resumed", step: 1, time: 0.25, number: 5, seconds: 1 };
+  expect(tell([resumed], [])[0]?.text).toBe("Goes on after increment 5, at 25 % of step 2.");
+  expect(progressOf([resumed, increment(1, 0.5, 3)])).toMatchObject({ before: 5 });
+});
+
 test("progress counts iterations through all increments", () => {
   const events = [iteration(1, 3), iteration(2, 0), increment(0, 1, 2), iteration(1, 0), increment(1, 0.5, 1)];
   expect(progressOf(events).residual.map((r) => r.x)).toEqual([1, 2, 3]);

@@ -5,6 +5,8 @@ export type Line = { key: string; text: string; tone: "plain" | "good" | "watch"
 
 /** Residual of each iteration and where each increment ended, for the plots. */
 export type Progress = {
+  /** Increments taken over from the run that this one goes on from. */
+  before: number;
   residual: { x: number; y: number; flips: number }[];
   increments: { at: number; total: number; iterations: number }[];
 };
@@ -40,6 +42,8 @@ export function tell(events: RunEvent[], stepNames: string[]): Line[] {
         text: `Did not settle; the increment is halved to ${figure(event.size * 100)} % of the step.`,
         detail: "This is how sliding or opening parts are followed. It is a concern only when it repeats down to the least increment.",
       });
+    } else if (event.kind === "resumed") {
+      lines.push({ key, tone: "plain", text: `Goes on after increment ${event.number}, at ${Math.round(event.time * 100)} % of step ${event.step + 1}.` });
     } else if (event.kind === "end") lines.push({ key, ...endText(event) });
   });
   return lines;
@@ -65,15 +69,16 @@ function phaseText(event: Extract<RunEvent, { kind: "phase" }>): Pick<Line, "tex
 
 function endText(event: Extract<RunEvent, { kind: "end" }>): Pick<Line, "text" | "tone" | "detail"> {
   if (event.status === "solved") return { tone: "good", text: `Solved in ${duration(event.seconds ?? 0)}.` };
-  if (event.status === "stopped") return { tone: "watch", text: "Stopped on request.", detail: "The increments so far are kept and can be reviewed." };
+  if (event.status === "stopped") return { tone: "watch", text: "Stopped on request.", detail: "The increments so far are kept: review them, or resume from the last one." };
   return { tone: "bad", text: event.message, detail: event.hint };
 }
 
 /** Numbers for the plots. */
 export function progressOf(events: RunEvent[]): Progress {
-  const progress: Progress = { residual: [], increments: [] };
+  const progress: Progress = { before: 0, residual: [], increments: [] };
   for (const event of events) {
-    if (event.kind === "iteration") {
+    if (event.kind === "resumed") progress.before = event.number;
+    else if (event.kind === "iteration") {
       progress.residual.push({ x: progress.residual.length + 1, y: Math.max(event.change, 1e-12), flips: event.status_changes });
     } else if (event.kind === "increment") {
       progress.increments.push({
