@@ -29,6 +29,7 @@ from ulmek.core.contact.nodes import contact_nodes
 from ulmek.core.coupling.constraints import constrain
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.material.elastic import Elastic
+from ulmek.core.material.plastic import Plastic
 from ulmek.core.mesh.sweep import mesh_layered
 from ulmek.core.model import Body, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
 from ulmek.core.solve.assembly import Structure
@@ -97,6 +98,7 @@ def main() -> None:
         for size in (2.0, 1.6):
             blocks = two_blocks(size)
             _table("two blocks, one pair", blocks, full=size > 1.9 or options.full_on_all)
+    _mixed(yielding_punch(2.6, 24.0))
     for name in MODELS:
         alone, condensed = _peak(_factor_alone, name), _peak(_condensed_alone, name)
         sys.stdout.write(f"\n{name}: peak memory, each in a process of its own\n")
@@ -132,6 +134,40 @@ def two_blocks(size: float) -> Model:
             Step("push", {"push": 0.8 * 0.3 * 50.0 * 2500}, increments=fifth),
         ),
     )
+
+
+def yielding_punch(size: float, across: float) -> Model:
+    """A small punch that yields, pressed on a large elastic block and pushed."""
+    law, top = PairLaw(True, "friction", 0.3), (Face("punch", "top"),)
+    base = mesh_layered(RECIPES["block"].solid({"length": 80, "depth": 80, "height": 50}), size=size)
+    small = mesh_layered(RECIPES["block"].solid({"length": across, "depth": across, "height": 20}), size=across / 10)
+    small = dataclasses.replace(small, nodes=small.nodes + np.array([0, 0, 50.0]))
+    soft = Plastic(210e3, 0.3, ((0.0, 40.0), (0.05, 300.0)))
+    return Model(
+        (Body("base", base, Elastic(210e3, 0.3)), Body("punch", small, soft)),
+        (Pair("joint", (Face("punch", "bottom"),), (Face("base", "top"),), law, 1.0),),
+        (),
+        (Support("floor", (Face("base", "bottom"),), (True, True, True)),),
+        (Load("press", "pressure", top), Load("push", "force", top, (1.0, 0.0, 0.0))),
+        (Step("press", {"press": 60.0}), Step("push", {"push": 6.0 * across**2})),
+    )
+
+
+def _mixed(model: Model) -> None:
+    """The mixed path beside the full one, over the same first increments."""
+    seconds = {}
+    for mixed in (False, True):
+        some = _Counter(FULL_INCREMENTS)
+        began = time.perf_counter()
+        path = FullPath(model, mixed=mixed)
+        with contextlib.suppress(_Enough):
+            solve_history(path, some)
+        seconds[mixed] = time.perf_counter() - began
+    assert path.interior is not None
+    sys.stdout.write("\na yielding punch on a large elastic block\n")
+    _row("unknowns", path.unknowns, form="d")
+    _row("unknowns that stay in Newton's method", path.unknowns - len(path.interior.inner), form="d")
+    _row("full path to mixed path, two increments", seconds[False] / seconds[True])
 
 
 def _table(title: str, model: Model, *, full: bool) -> float:

@@ -441,7 +441,7 @@ class StudyDocument(_Item):
     machine: str = ""
     space: Literal["solid", "plane-strain", "plane-stress", "axisymmetric"] = "solid"
     thickness: Length = "1 mm"
-    path: Literal["automatic", "condensed", "full"] = "automatic"
+    path: Literal["automatic", "condensed", "mixed", "full"] = "automatic"
     notes: str = ""
     materials: list[Material] = Field(default_factory=list)
     parts: list[Part] = Field(default_factory=list)

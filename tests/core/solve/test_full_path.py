@@ -138,6 +138,25 @@ def test_both_paths_give_the_same_states(name: str) -> None:
         assert np.allclose(a.dissipated, b.dissipated, rtol=1e-6, atol=1e-9)
 
 
+@pytest.mark.parametrize(
+    ("name", "yielding"), [("friction", 1), ("friction, penalty", 0), ("bolted", 1), ("bolted", 0)]
+)
+def test_the_mixed_path_gives_the_states_of_the_full_one(name: str, yielding: int) -> None:
+    """One body yields, the others are condensed; bolts that are held or tightened lie on the rim."""
+    model = MODELS[name]()
+    bodies = list(model.bodies)
+    bodies[yielding] = dataclasses.replace(
+        bodies[yielding], material=Plastic(210e3, 0.3, ((0.0, 15.0), (0.001, 150.0), (0.01, 500.0)))
+    )
+    model = dataclasses.replace(model, bodies=tuple(bodies))
+    full, mixed = _solve(model, "full"), _solve(model, "mixed")
+    size = max(float(np.abs(i.state.u).max()) for i in full)
+    assert full[-1].state.internal.plastic_strain()[yielding].max() > 1e-5
+    for a, b in zip(full, mixed, strict=True):
+        assert np.abs(a.state.u - b.state.u).max() < 1e-8 * size
+        assert np.allclose(a.bolt_force, b.bolt_force, rtol=1e-8)
+
+
 def test_a_clearance_sleeps_until_its_faces_meet() -> None:
     """Then it is condensed once more; another load on the kept factor begins with it awake."""
     model = _stopped()
@@ -156,6 +175,20 @@ def test_a_clearance_sleeps_until_its_faces_meet() -> None:
     light_path = CondensedPath(light)
     solve_history(light_path, Recorder())
     assert light_path.timing.factorizations == 1
+
+
+def test_elastic_parts_are_condensed_where_contact_is_small() -> None:
+    """A yielding pin on a large block mixes; a yielding plate as large as what it lies on does not."""
+    soft = Plastic(210e3, 0.3, ((0.0, 15.0), (0.01, 500.0)))
+    base = block_body("base", (80, 80, 60), 7)
+    for across, mesh, name in ((8.0, 4.0, "mixed"), (80.0, 7.0, "full")):
+        punch = dataclasses.replace(block_body("punch", (across, across, 6), mesh, at=60), material=soft)
+        pair = Pair("joint", (Face("punch", "bottom"),), (Face("base", "top"),), FRICTION, 1.0)
+        floor = Support("floor", (Face("base", "bottom"),), (True, True, True))
+        press = Load("press", "pressure", (Face("punch", "top"),))
+        path, reason = choose_path(Model((base, punch), (pair,), (), (floor,), (press,), (Step("s", {"press": 5.0}),)))
+        assert path.name == name
+        assert ("condensed" in reason) == (name == "mixed")
 
 
 def test_the_choice_of_path_names_its_reason() -> None:

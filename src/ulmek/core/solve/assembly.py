@@ -84,7 +84,7 @@ class Structure:
             return self._with_springs(
                 self._asked(range(len(self.laws)), u, before, large=large, with_tangent=with_tangent), u
             )
-        linear = self._linear_part()
+        linear = self._bodies_that_stay_linear()
         rest = [i for i, law in enumerate(self.laws) if not law.is_linear]
         if not rest and not self._springs.nnz:
             return Answer(linear @ u, linear, before, tuple(np.zeros((0, 0, 6)) for _ in self.laws))
@@ -100,8 +100,12 @@ class Structure:
         stiffness = None if answer.stiffness is None else sp.csr_matrix(answer.stiffness + self._springs)
         return replace(answer, force=answer.force + self._springs @ u, stiffness=stiffness)
 
-    def _linear_part(self) -> sp.csr_matrix:
-        """Stiffness of the bodies that stay linear in small motion, on the pattern of all."""
+    def linear_part(self) -> sp.csr_matrix:
+        """Stiffness (3·n_total)² of the bodies that stay linear in small motion, and of the springs."""
+        return sp.csr_matrix(self._bodies_that_stay_linear() + self._springs)
+
+    def _bodies_that_stay_linear(self) -> sp.csr_matrix:
+        """Their stiffness on the pattern of all, which lets values add up."""
         if self._linear is None:
             linear = [i for i, law in enumerate(self.laws) if law.is_linear]
             rest = np.zeros(3 * self.layout.n_total)

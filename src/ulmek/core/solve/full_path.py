@@ -35,6 +35,7 @@ from ulmek.core.review.loose import named_loose
 from ulmek.core.solve.active_set import MORE_FOR_AUGMENTED
 from ulmek.core.solve.assembly import Answer, Structure
 from ulmek.core.solve.condensed import Timing
+from ulmek.core.solve.interior import Interior, condense_interior
 from ulmek.core.solve.layout import lay_out
 from ulmek.core.solve.linear import GeneralSolver
 from ulmek.core.solve.newmark import Newmark
@@ -86,9 +87,8 @@ class _Iterate:
 class FullPath:
     """Solves increments by Newton's method on all unknowns."""
 
-    name = "full"
-
-    def __init__(self, model: Model, *, backend: str | None = None) -> None:
+    def __init__(self, model: Model, *, mixed: bool = False, backend: str | None = None) -> None:
+        """``mixed``: elastic interiors are condensed once; for models in small static motion only."""
         began = time.perf_counter()
         self.model = model
         self.timing = Timing()
@@ -114,6 +114,17 @@ class FullPath:
         self.nodes = nodes.numbered(np.arange(3 * len(nodes.pair)))
         self._set_laws()
         self.timing.assembly = time.perf_counter() - began
+        self.name, self.backend = ("mixed" if mixed else "full"), backend
+        self.interior: Interior | None = None
+        self._condense_interior()
+
+    def _condense_interior(self) -> None:
+        if self.name == "mixed":
+            began = time.perf_counter()
+            self.interior = condense_interior(
+                self.model, self.structure, self.constraints, self._rows_at_start, backend=self.backend
+            )
+            self.timing.condense += time.perf_counter() - began
 
     @property
     def system(self) -> "FullPath":
@@ -164,6 +175,7 @@ class FullPath:
             self.constraints = constrain(self.model, self.layout, released=step.released)
             c = self.constraints
             c.motions[:, -1] = np.where(c.held & (c.support_of >= 0), state.masters, 0.0)
+            self._condense_interior()
         before, self.step = self.step, step
         self._acting = None
         self._set_laws()
@@ -369,19 +381,28 @@ class FullPath:
         if first:
             given[c.held] = wanted[c.held] - now.masters[c.held]
             given[by_motion] = bolts.target[~bolts.by_force] - now.masters[by_motion]
-        a_free = sp.csr_matrix(tangent[:, free])
+        kept, interior = free, self.interior
+        if interior is not None:
+            kept = np.setdiff1d(free, c.free[interior.inner], assume_unique=True)
+        a_kept = sp.csr_matrix(tangent[:, kept])
         assert now.answer.stiffness is not None
         stiffness = now.answer.stiffness
         if newmark is not None:
             stiffness = sp.csr_matrix(stiffness + sp.diags(self.masses * newmark.stiffness))
         moved = tangent @ given
         left = now.applied - now.answer.force - stiffness @ moved
-        right = a_free.T @ left
+        right = a_kept.T @ left
         if bolts.by_force.any():
             right[len(right) - int(bolts.by_force.sum()) :] += bolts.target[bolts.by_force]
-        block = a_free.T @ stiffness @ a_free
+        block = a_kept.T @ stiffness @ a_kept
         if self.step.large:
-            block = block + self._turn_stiffness(now, free)
+            block = block + self._turn_stiffness(now, kept)
+        if interior is not None:
+            on_inner = np.asarray(tangent[:, c.free[interior.inner]].T @ left)
+            half, on_rim = interior.condensed(on_inner)
+            spread = _places(c.free[interior.rim], kept)
+            block = block + spread.T @ sp.csr_matrix(interior.stiffness) @ spread
+            right += spread.T @ on_rim
         contact = now.contact
         n_rows = contact.rows.shape[0]
         began = time.perf_counter()
@@ -393,17 +414,19 @@ class FullPath:
                 laws, trial, area=contact.area, spring=contact.spring, acts=contact.acts, w_old=start.w,
                 traction_old=start.traction, w_now=contact.w,
             )  # fmt: skip
-            rows = sp.csr_matrix(contact.rows @ a_free)
+            rows = sp.csr_matrix(contact.rows @ a_kept)
             w = contact.w.ravel() + contact.rows @ moved
             matrix = sp.csr_matrix(sp.bmat([[block, -rows.T], [equations.motion @ rows, equations.force]]))
             known = np.concatenate([right, equations.right - equations.motion @ w])
             solution = self._solved(matrix, known, contact.interfaces, symmetric=False)
-            change, forces = solution[: len(free)], solution[len(free) :]
+            change, forces = solution[: len(kept)], solution[len(kept) :]
         self.timing.factor += time.perf_counter() - began
         self.timing.factorizations = self.solver.factorizations
         masters = now.masters + given
-        masters[free] += change
-        return masters, np.concatenate([forces, np.zeros(n_bolts)]), len(free) + n_rows
+        masters[kept] += change
+        if interior is not None:
+            masters[c.free[interior.inner]] += interior.inside(half, spread @ change)
+        return masters, np.concatenate([forces, np.zeros(n_bolts)]), len(kept) + n_rows
 
     def _turn_stiffness(self, now: _Iterate, free: NDArray[np.int64]) -> sp.csr_matrix:
         """What the turning arms of rigid handles add: ``Σ r fᵀ − (r·f) 1`` with the forces f on the faces."""
@@ -477,6 +500,13 @@ class FullPath:
             contact=np.asarray(pulled).reshape(-1, 3), gap=now.contact.gap, interfaces=now.contact.interfaces,
             velocity=velocity, acceleration=acceleration, kinetic=float(self.masses @ velocity**2 / 2),
         )  # fmt: skip
+
+
+def _places(wanted: NDArray[np.int64], among: NDArray[np.int64]) -> sp.csr_matrix:
+    """Picks ``wanted`` masters out of ``among`` (sorted), zero rows for those that are not there (held ones)."""
+    at = np.searchsorted(among, wanted)
+    here = np.flatnonzero(among[np.minimum(at, len(among) - 1)] == wanted)
+    return sp.csr_matrix((np.ones(len(here)), (here, at[here])), shape=(len(wanted), len(among)))
 
 
 def _relative(change: Array, total: Array) -> float:
