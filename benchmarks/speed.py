@@ -36,7 +36,7 @@ from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.condensed_path import CondensedPath
 from ulmek.core.solve.full_path import FullPath
-from ulmek.core.solve.history import Increment, solve_history
+from ulmek.core.solve.history import Increment, Landmark, solve_history
 from ulmek.core.solve.layout import lay_out
 from ulmek.core.solve.linear import factor_with_kept
 from ulmek.core.solve.state import Iteration
@@ -58,7 +58,7 @@ class _Counter:
 
     def __init__(self, most: int = 10**9) -> None:
         self.iterations, self.most = 0, most
-        self.history: list[Increment] = []
+        self.history: list[Landmark] = []
 
     @property
     def increments(self) -> int:
@@ -72,7 +72,7 @@ class _Counter:
     def cut_back(self, step: int, time: float, size: float) -> None: ...
 
     def converged(self, increment: Increment) -> None:
-        self.history.append(increment)
+        self.history.append(increment.landmark)
         if self.increments >= self.most:
             raise _Enough
 
@@ -257,7 +257,7 @@ def _other_friction(model: Model) -> Model:
     return dataclasses.replace(model, pairs=pairs)
 
 
-def _again(model: Model, earlier: CondensedPath, like: list[Increment], listener: _Counter) -> CondensedPath:
+def _again(model: Model, earlier: CondensedPath, like: list[Landmark], listener: _Counter) -> CondensedPath:
     path = CondensedPath(model, earlier=earlier)
     assert path.is_reused
     solve_history(path, listener, like=like)

@@ -148,6 +148,21 @@ def test_run_with_events_fields_and_ledger(client: TestClient, two_blocks: dict[
     assert shelf["is_current"]
 
 
+def test_a_second_run_finds_the_factors_of_the_first(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    study = _create(client, two_blocks)
+    first = client.post(f"/api/studies/{study}/runs").json()["id"]
+    one = _wait(client, first, until=("solved", "failed"))
+    grip = [{"op": "replace", "path": "/pairs/0/law/mu", "value": 0.6}]
+    client.patch(f"/api/studies/{study}", json={"base_revision": 1, "label": "more friction", "patch": grip})
+    second = client.post(f"/api/studies/{study}/runs").json()["id"]
+    other = _wait(client, second, until=("solved", "failed"))
+    assert (one["status"], other["status"], other["pid"]) == ("solved", "solved", one["pid"])
+    events = [client.get(f"/api/runs/{run}/events").text for run in (first, second)]
+    assert ['"reused": true' in e for e in events] == [False, True]
+    fresh = client.post(f"/api/studies/{_create(client, two_blocks)}/runs").json()["id"]
+    assert _wait(client, fresh, until=("solved", "failed"))["pid"] != one["pid"]
+
+
 def test_a_killed_worker_leaves_the_server_its_increments_and_the_next_run(
     client: TestClient, two_blocks: dict[str, Any]
 ) -> None:

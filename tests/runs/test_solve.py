@@ -14,7 +14,7 @@ import pytest
 
 from ulmek.core.errors import InputError, StoppedError
 from ulmek.runs.solve import report_of, solve_study
-from ulmek.runs.worker import EVENTS, OUTCOME, STOP, work
+from ulmek.runs.worker import EVENTS, OUTCOME, STOP, Job, work
 from ulmek.store.export import export_result
 from ulmek.store.results import ResultReader
 from ulmek.study.schema import read_study
@@ -53,7 +53,7 @@ def test_a_stopped_run_keeps_what_has_converged(two_blocks: dict[str, Any], tmp_
     (tmp_path / "study.ulmek.json").write_text(json.dumps(two_blocks))
 
     (tmp_path / STOP).touch()
-    assert work(tmp_path)["status"] == "stopped"
+    assert work(Job(str(tmp_path)))["status"] == "stopped"
     assert json.loads((tmp_path / OUTCOME).read_text())["status"] == "stopped"
     assert json.loads((tmp_path / EVENTS).read_text().splitlines()[-1])["kind"] == "end"
 
@@ -133,6 +133,6 @@ def test_a_result_file_is_readable_while_it_grows_and_after_its_writer_was_kille
 
 def test_unreadable_study_ends_as_failed_with_its_place(tmp_path: Path) -> None:
     (tmp_path / "study.ulmek.json").write_text('{"format": "ulmek-study", ')
-    end = work(tmp_path)
+    end = work(Job(str(tmp_path)))
     assert end["status"] == "failed"
     assert end["where"] == "line 1 column 27"

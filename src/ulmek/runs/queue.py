@@ -1,18 +1,25 @@
-"""The run queue: one worker process at a time, watched; its end is recorded however it came."""
+"""The run queue: one worker process at a time, watched; the end of a run is recorded however it came.
 
+The worker of a study stays for a while after a run: the next run of the same study finds its factors kept.
+"""
+
+import contextlib
 import json
 import os
 import subprocess
 import sys
 import threading
+import time
 from pathlib import Path
 
-from ulmek.runs.worker import EVENTS, OUTCOME, STOP
+from ulmek.runs.worker import EVENTS, OUTCOME, STOP, Job
 from ulmek.store.database import Store
 from ulmek.store.records import RunRecord, now
 
 # A worker that has not heard a stop request by then (it factors, say) is ended from outside.
 STOP_PATIENCE = 20.0
+# Seconds after which a worker without work is let go, and its memory with it.
+IDLE_PATIENCE = 600.0
 
 
 class RunQueue:
@@ -23,6 +30,8 @@ class RunQueue:
         self._wake = threading.Event()
         self._closing = False
         self._process: subprocess.Popen[bytes] | None = None
+        self._study: int | None = None
+        self._idle_since = time.monotonic()
         self._thread = threading.Thread(target=self._loop, name="run-queue", daemon=True)
 
     def open(self) -> None:
@@ -38,11 +47,13 @@ class RunQueue:
         if self._process is not None and self._process.poll() is None:
             self._process.terminate()
         self._thread.join(timeout=10)
+        self._let_go()
 
     def run_now(self, run: RunRecord) -> RunRecord:
         """Work on one run in the caller's thread, before the queue is opened."""
         assert run.id is not None
         self._work(run)
+        self._let_go()
         return self.store.run(run.id)
 
     def add(self, study_id: int, *, resumed_from: int | None = None) -> RunRecord:
@@ -72,6 +83,8 @@ class RunQueue:
         while not self._closing:
             waiting = self.store.runs(status=("queued",))
             if not waiting:
+                if time.monotonic() - self._idle_since > IDLE_PATIENCE:
+                    self._let_go()
                 self._wake.wait(timeout=1.0)
                 self._wake.clear()
                 continue
@@ -82,17 +95,44 @@ class RunQueue:
         folder = self.store.run_folder(run.id)
         folder.mkdir(parents=True, exist_ok=True)
         (folder / "study.ulmek.json").write_text(json.dumps(run.document))
-        command = [sys.executable, "-m", "ulmek.runs.worker", str(folder)]
-        if run.resumed_from is not None:
-            command.append(str(self.store.run_folder(run.resumed_from)))
-        with (folder / "worker.log").open("wb") as log:
-            self._process = subprocess.Popen(
-                command, stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True, env=dict(os.environ),
-            )  # fmt: skip
-            self.store.update_run(run.id, status="running", pid=self._process.pid, started=now())
-            code = self._process.wait()
-        reason = f"signal {-code}" if code < 0 else f"exit code {code}"
+        earlier = str(self.store.run_folder(run.resumed_from)) if run.resumed_from is not None else None
+        process = self._worker_for(run.study_id)
+        self.store.update_run(run.id, status="running", pid=process.pid, started=now())
+        if _does(process, Job(str(folder), earlier)):
+            reason = "it left no outcome"
+        else:
+            code = process.wait()
+            reason = f"signal {-code}" if code < 0 else f"exit code {code}"
+            self._let_go()
+        self._idle_since = time.monotonic()
         self._record_end(run, f"the worker process ended unexpectedly ({reason}).")
+
+    def _worker_for(self, study_id: int) -> "subprocess.Popen[bytes]":
+        """The worker that solved this study last, or a new one."""
+        if self._process is None or self._process.poll() is not None or self._study != study_id:
+            self._let_go()
+            self._process = subprocess.Popen(
+                [sys.executable, "-m", "ulmek.runs.worker"],
+                stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, start_new_session=True,
+                env=dict(os.environ),
+            )  # fmt: skip
+            self._study = study_id
+        return self._process
+
+    def _let_go(self) -> None:
+        """End the worker and what it keeps."""
+        process, self._process = self._process, None
+        if process is None:
+            return
+        for pipe in (process.stdin, process.stdout):
+            if pipe is not None:
+                with contextlib.suppress(BrokenPipeError):
+                    pipe.close()
+        try:
+            process.wait(timeout=5)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()
 
     def _record_end(self, run: RunRecord, unexpected: str) -> None:
         assert run.id is not None
@@ -109,6 +149,18 @@ class RunQueue:
             }
             _append_end(folder, end)
         self.store.update_run(run.id, ended=now(), **end)
+
+
+def _does(process: "subprocess.Popen[bytes]", job: Job) -> bool:
+    """Give a worker a job and wait; False when the worker ended instead of answering."""
+    assert process.stdin is not None
+    assert process.stdout is not None
+    try:
+        process.stdin.write(job.line())
+        process.stdin.flush()
+        return bool(process.stdout.readline())
+    except BrokenPipeError:
+        return False
 
 
 def _append_end(folder: Path, end: dict[str, str]) -> None:

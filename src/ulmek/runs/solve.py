@@ -15,7 +15,8 @@ from ulmek.core.review.pair_fields import pair_fields
 from ulmek.core.review.recover import StressRecovery, von_mises
 from ulmek.core.review.summary import summarise
 from ulmek.core.solve.choice import SolutionPath, choose_path
-from ulmek.core.solve.history import Increment, StepRecord, solve_history
+from ulmek.core.solve.condensed_path import CondensedPath
+from ulmek.core.solve.history import Increment, Landmark, StepRecord, solve_history
 from ulmek.core.solve.state import Iteration
 from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.results import ResultReader, ResultWriter
@@ -47,6 +48,14 @@ class Outcome:
     joint_unknowns: int = 0
 
 
+class Kept:
+    """What one run leaves for the next of the same study: its path with all factors, and its landmarks."""
+
+    def __init__(self) -> None:
+        self.path: SolutionPath | None = None
+        self.landmarks: list[Landmark] = []
+
+
 class _Storyteller:
     """Turns what the solver does into events, result file entries and summaries."""
 
@@ -55,6 +64,7 @@ class _Storyteller:
     ) -> None:
         self.path, self.tell, self.writer, self.outcome, self.keeper = path, tell, writer, outcome, keeper
         self.recovery = StressRecovery(path.system.structure)
+        self.landmarks: list[Landmark] = []
 
     def step_began(self, index: int, step: Step) -> None:
         if index == len(self.outcome.steps):
@@ -70,6 +80,7 @@ class _Storyteller:
         self.tell({"kind": "cutback", "step": step, "time": time, "size": size})
 
     def converged(self, increment: Increment) -> None:
+        self.landmarks.append(increment.landmark)
         self.outcome.steps[increment.step].increments += 1
         fields_at_nodes = self.recovery.recover(increment)
         summary = summarise(self.path, increment, fields_at_nodes).as_dict()
@@ -92,13 +103,19 @@ class _Storyteller:
 
 
 def solve_study(
-    study: StudyDocument, *, folder: Path | None = None, tell: Tell = lambda _: None, resume: Path | None = None
+    study: StudyDocument,
+    *,
+    folder: Path | None = None,
+    tell: Tell = lambda _: None,
+    resume: Path | None = None,
+    kept: Kept | None = None,
 ) -> Outcome:
     """Mesh, condense and run the whole sequence, or what is left of it after the last checkpoint in ``resume``.
 
     With ``folder``, the study, checkpoints and `result.h5` are written there. ``tell`` hears each event as a
     plain dict, and stops the run by raising `StoppedError`. Not converging is an outcome
-    (``status`` = ``not-converged``), bad input raises.
+    (``status`` = ``not-converged``), bad input raises. ``kept``: of an earlier run, used where its factors serve
+    this study too, and filled with what this one leaves.
 
     Raises
     ------
@@ -111,7 +128,10 @@ def solve_study(
         model = translate(study)
         meshed = time.perf_counter()
         tell({"kind": "phase", "phase": "factor", "unknowns": 3 * len(model.nodes())})
-        path, reason = choose_path(model)
+        kept = kept or Kept()
+        path, reason = choose_path(model, earlier=kept.path)
+        like = kept.landmarks if isinstance(path, CondensedPath) and path.is_reused else []
+        kept.path, kept.landmarks = path, []
         outcome.backend, outcome.path, outcome.path_reason = path.solver_name, path.name, reason
         outcome.unknowns, outcome.joint_unknowns = path.unknowns, path.joint_unknowns
         start = path.start()
@@ -121,6 +141,7 @@ def solve_study(
                 "kind": "phase", "phase": "solve", "unknowns": outcome.unknowns,
                 "joint_unknowns": outcome.joint_unknowns, "backend": outcome.backend,
                 "path": path.name, "reason": reason, "factor_seconds": path.timing.factor,
+                "reused": isinstance(path, CondensedPath) and path.is_reused,
             }
         )  # fmt: skip
         writer = keeper = after = None
@@ -136,8 +157,9 @@ def solve_study(
             if resume is not None and after is not None:
                 writer.take_over(resume / "result.h5", after.number)
                 keeper.keep(path, after, outcome.steps)
+        story = _Storyteller(path, tell, writer, outcome, keeper)
         try:
-            solve_history(path, _Storyteller(path, tell, writer, outcome, keeper), after=after)
+            solve_history(path, story, after=after, like=like)
             outcome.status = "solved"
         except UlmekError as error:
             if error.code != "not-converged":
@@ -145,6 +167,7 @@ def solve_study(
             outcome.status, outcome.message = "not-converged", error.message
             outcome.where, outcome.hint = error.where, error.hint
         finally:
+            kept.landmarks = story.landmarks
             if writer is not None:
                 writer.close(finished=outcome.status == "solved")
     outcome.timing = {

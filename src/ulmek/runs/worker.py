@@ -1,28 +1,43 @@
-"""The worker process: `python -m ulmek.runs.worker FOLDER [EARLIER]` solves the study that lies in FOLDER,
-or what is left of it after the last checkpoint of the run in EARLIER.
+"""The worker process: `python -m ulmek.runs.worker` solves studies of which it is told on its standard input.
 
-It writes `events.jsonl` as it goes, `result.h5` increment by increment, and `outcome.json` at the
-end. A file named `stop` in the folder stops it at the next event.
+Each line there is a `Job` as JSON; each job done is answered by a line on standard output. In between the
+worker keeps its factors, so that a what-if of the same study need not factor again; it ends when its input
+does. A job writes `events.jsonl` as it goes, `result.h5` increment by increment, and `outcome.json` at the
+end, all in its folder. A file named `stop` there stops it at the next event.
 """
 
 import json
+import os
 import sys
 import time
 import traceback
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
 from ulmek.core.errors import StoppedError, UlmekError
-from ulmek.runs.solve import report_of, solve_study, write_report
+from ulmek.runs.solve import Kept, report_of, solve_study, write_report
 from ulmek.study.preflight import require_runnable
 from ulmek.study.schema import read_study
 
-EVENTS, OUTCOME, STOP = "events.jsonl", "outcome.json", "stop"
+EVENTS, OUTCOME, STOP, LOG = "events.jsonl", "outcome.json", "stop", "worker.log"
 
 
-def work(folder: Path, resume: Path | None = None) -> dict[str, Any]:
-    """Solve the study in ``folder``; returns what it also writes to `outcome.json`."""
-    began = time.time()
+@dataclass(frozen=True)
+class Job:
+    """A run's folder, and that of the run whose last checkpoint it goes on from, if any."""
+
+    folder: str
+    resume: str | None = None
+
+    def line(self) -> bytes:
+        """As it is told to a worker."""
+        return json.dumps(asdict(self)).encode() + b"\n"
+
+
+def work(job: Job, kept: Kept | None = None) -> dict[str, Any]:
+    """Solve the study in the job's folder; returns what it also writes to `outcome.json`."""
+    began, folder = time.time(), Path(job.folder)
     with (folder / EVENTS).open("w", buffering=1) as events:
 
         def tell(event: dict[str, Any]) -> None:
@@ -34,7 +49,8 @@ def work(folder: Path, resume: Path | None = None) -> dict[str, Any]:
             study = read_study((folder / "study.ulmek.json").read_bytes())
             tell({"kind": "phase", "phase": "check"})
             require_runnable(study)
-            outcome = solve_study(study, folder=folder, tell=tell, resume=resume)
+            resume = Path(job.resume) if job.resume else None
+            outcome = solve_study(study, folder=folder, tell=tell, resume=resume, kept=kept)
             write_report(folder, report_of(study, outcome))
             end = {"status": outcome.status, "message": outcome.message, "where": outcome.where, "hint": outcome.hint}
         except StoppedError as error:
@@ -57,5 +73,18 @@ def work(folder: Path, resume: Path | None = None) -> dict[str, Any]:
     return end
 
 
+def serve_jobs() -> None:
+    """Do jobs until the input ends; what libraries print goes to the log of the job."""
+    answers = os.fdopen(os.dup(sys.stdout.fileno()), "w", buffering=1)
+    kept = Kept()
+    for line in sys.stdin:
+        job = Job(**json.loads(line))
+        with (Path(job.folder) / LOG).open("wb") as log:
+            os.dup2(log.fileno(), sys.stdout.fileno())
+            os.dup2(log.fileno(), sys.stderr.fileno())
+        work(job, kept)
+        answers.write("done\n")
+
+
 if __name__ == "__main__":
-    work(*map(Path, sys.argv[1:3]))
+    serve_jobs()

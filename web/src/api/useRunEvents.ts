@@ -4,7 +4,7 @@ import type { Summary } from "./hooks";
 
 /** One event of a run's story, as the worker wrote it. */
 export type RunEvent =
-  | { kind: "phase"; phase: "check" | "mesh" | "factor" | "solve"; seconds: number; unknowns?: number; joint_unknowns?: number; backend?: string; factor_seconds?: number }
+  | { kind: "phase"; phase: "check" | "mesh" | "factor" | "solve"; seconds: number; unknowns?: number; joint_unknowns?: number; backend?: string; factor_seconds?: number; reused?: boolean; path?: string; reason?: string }
   | { kind: "resumed"; step: number; time: number; number: number; seconds: number }
   | { kind: "step"; step: number; name: string; seconds: number }
   | { kind: "iteration"; step: number; time: number; number: number; change: number; status_changes: number; unknowns: number; seconds: number }

@@ -45,6 +45,15 @@ class StepSoFar:
 
 
 @dataclass(frozen=True)
+class Landmark:
+    """The joint at a time (0…1) of a step: what another run of nearly the same model can start from."""
+
+    step: int
+    time: float
+    joint: JointState
+
+
+@dataclass(frozen=True)
 class Increment:
     """A converged increment.
 
@@ -73,6 +82,11 @@ class Increment:
     def joint(self) -> JointState:
         """Contact state."""
         return self.state.joint
+
+    @property
+    def landmark(self) -> Landmark:
+        """What is worth keeping of it for a what-if."""
+        return Landmark(self.step, self.time, self.joint)
 
 
 @dataclass
@@ -160,12 +174,12 @@ def solve_history(
     listener: Listener,
     *,
     after: Increment | None = None,
-    like: Sequence[Increment] = (),
+    like: Sequence[Landmark] = (),
     clock: Callable[[], float] = time.perf_counter,
 ) -> list[StepRecord]:
     """Run all steps, or what is left of them ``after`` an increment; every converged one goes to ``listener``.
 
-    ``like``: the history of a model with the same contact nodes; its increments are first trials here.
+    ``like``: landmarks of a model with the same contact nodes; they are first trials here.
 
     Raises
     ------
@@ -310,7 +324,7 @@ class _Like:
     states: dict[float, JointState]
 
     @staticmethod
-    def of(history: Sequence[Increment], step: int, at_rest: JointState) -> "_Like":
+    def of(history: Sequence[Landmark], step: int, at_rest: JointState) -> "_Like":
         fits = [i for i in history if len(i.joint.z) == len(at_rest.z)]
         before = [i.joint for i in fits if i.step < step]
         start = before[-1] if before else at_rest

@@ -33,6 +33,14 @@ test("a resumed run tells where it goes on and counts what it took over", () => 
   expect(progressOf([resumed, increment(1, 0.5, 3)])).toMatchObject({ before: 5 });
 });
 
+test("the run says how it is solved, and why", () => {
+  const solve: RunEvent = { kind: "phase", phase: "solve", seconds: 1, joint_unknowns: 4249, factor_seconds: 0, path: "condensed" };
+  expect(tell([{ ...solve, reused: true }], [])[0]?.text).toContain("nothing is factored");
+  expect(tell([{ ...solve, factor_seconds: 3 }], [])[0]?.text).toContain("from here only the joints are solved");
+  const full = tell([{ ...solve, path: "mixed", reason: "a material yields; parts that stay elastic are condensed" }], [])[0];
+  expect(full).toMatchObject({ detail: "Because a material yields; parts that stay elastic are condensed." });
+});
+
 test("progress counts iterations through all increments", () => {
   const events = [iteration(1, 3), iteration(2, 0), increment(0, 1, 2), iteration(1, 0), increment(1, 0.5, 1)];
   expect(progressOf(events).residual.map((r) => r.x)).toEqual([1, 2, 3]);

@@ -59,7 +59,14 @@ function phaseText(event: Extract<RunEvent, { kind: "phase" }>): Pick<Line, "tex
   const count = (n: number | undefined) => (n ?? 0).toLocaleString("en").replaceAll(",", " ");
   if (event.phase === "check") return { text: "Checking for loose parts and pairs that do not face." };
   if (event.phase === "mesh") return { text: "Meshing the parts." };
-  if (event.phase === "factor") return { text: `Factoring ${count(event.unknowns)} unknowns, once for the whole run.` };
+  if (event.phase === "factor") return { text: `Setting up ${count(event.unknowns)} unknowns: elements, pairs and factors.` };
+  if (event.path === "full" || event.path === "mixed") {
+    const rest = event.path === "mixed" ? "all that yields or touches" : "all unknowns";
+    return { text: `Newton's method on ${rest}, factored in every iteration.`, detail: `Because ${event.reason}.` };
+  }
+  if (event.reused) {
+    return { text: "The factors of the last run serve this one too: nothing is factored.", detail: `${count(event.joint_unknowns)} unknowns at the joints.` };
+  }
   const backend = event.backend === "superlu" ? " The fast solver does not run on this machine; SuperLU takes its place." : "";
   return {
     text: `Factored in ${duration(event.factor_seconds ?? 0)}; from here only the joints are solved.`,
