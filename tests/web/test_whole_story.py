@@ -57,7 +57,7 @@ def test_whole_story(page: Page) -> None:
 
     # Run, and watch it go.
     page.get_by_role("button", name="Check and run").click()
-    expect(page.get_by_label("Run log")).to_contain_text("Factoring", timeout=60_000)
+    expect(page.get_by_label("Run log")).to_contain_text("Setting up", timeout=60_000)
     expect(page.get_by_label("Run log")).to_contain_text("of step 1 reached", timeout=RUN_SECONDS * 1000)
     expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved", timeout=RUN_SECONDS * 1000)
     expect(page.get_by_role("progressbar")).to_have_attribute("aria-valuenow", "100")
