@@ -47,6 +47,38 @@ def test_a_calm_joint_is_good_everywhere() -> None:
     assert remarks == []
 
 
+def test_yield_at_or_under_the_faces_of_a_pair_is_not_passed_over() -> None:
+    course = _course()
+    course[-1]["parts"]["bracket"]["max_plastic_strain"] = 0.004
+    ledger = build_ledger(demo_study("wall-bracket"), course, 2)
+    flange = next(r for r in ledger.rows if r.id == "flange").yielding
+    assert flange is not None
+    assert (flange.grade, flange.verdict) == (
+        "watch", "Below yield at these faces, but Bracket has yielded elsewhere."
+    )  # fmt: skip
+    row, _ = _flange(max_plastic_strain=0.002)
+    assert row.yielding is not None
+    assert (row.yielding.grade, row.yielding.verdict[:40]) == ("bad", "Has yielded here: equivalent plastic str")
+
+
+@pytest.mark.parametrize(
+    ("kind", "value", "spoken"),
+    [
+        ("moment", 5e3, "5 N·m"),
+        ("rotation", 0.1, "5.73 °"),
+        ("gravity", 9810.0, "9.81 m/s²"),
+        ("spin", 12.0, "12 rad/s"),
+    ],
+)
+def test_every_kind_of_load_can_be_named_when_a_pair_opens(kind: str, value: float, spoken: str) -> None:
+    study = demo_study("wall-bracket")
+    load = study.loads[1].model_copy(update={"kind": kind})
+    study = study.model_copy(update={"loads": [study.loads[0], load]})
+    course = _course(share_open=0.9, share_sticking=0.0)
+    course[-1]["values"]["side-load"] = value
+    assert f"side load {spoken}" in build_ledger(study, course, 2).remarks[0]["text"]
+
+
 def test_opening_is_measured_against_what_was_shut_after_tightening() -> None:
     row, remarks = _flange(share_open=0.9, share_sticking=0.0)
     assert row.pressure is not None

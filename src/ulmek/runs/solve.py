@@ -25,7 +25,7 @@ from ulmek.study.translate import translate
 
 Tell = Callable[[dict[str, Any]], None]
 
-# Two cores: uncontrolled threads of BLAS and the sparse solver turned 0.3 s into 9 s (findings).
+# Two cores: uncontrolled threads of BLAS and the sparse solver turned 0.3 s into 9 s.
 THREADS = 2
 
 

@@ -73,13 +73,20 @@ def _step_name(study: StudyDocument, summary: dict[str, Any]) -> str:
     return f"step {summary['step'] + 1}, {study.steps[summary['step']].name}"
 
 
+# Unit and factor in which the value of each kind of load is spoken of.
+_SPOKEN = {
+    "force": ("kN", 1e-3), "pressure": ("MPa", 1.0), "displacement": ("mm", 1.0), "moment": ("N·m", 1e-3),
+    "rotation": ("°", 180 / math.pi), "gravity": ("m/s²", 1e-3), "spin": ("rad/s", 1.0),
+}  # fmt: skip
+
+
 def _acting(study: StudyDocument, summary: dict[str, Any]) -> str:
     """The loads that act at an increment, in words."""
     words = []
     for load in study.loads:
         value = summary["values"].get(load.id, 0.0)
         if value:
-            unit, factor = {"force": ("kN", 1e-3), "pressure": ("MPa", 1.0), "displacement": ("mm", 1.0)}[load.kind]
+            unit, factor = _SPOKEN[load.kind]
             words.append(f"{load.name.lower()} {value * factor:.3g} {unit}")
     return ", ".join(words) or "no load"
 
@@ -97,7 +104,7 @@ def _pair_row(study: StudyDocument, pair: Any, shown: list[dict[str, Any]], rema
         pressure=_opening_cell(study, pair, shown, trend("peak_pressure"), remarks),
         penetration=_penetration_cell(pair, now, trend("max_penetration", 1000.0), remarks),
         sliding=_sliding_cell(study, pair, shown, trend("max_sliding", 1000.0), remarks),
-        yielding=_yield_cell(now["yield_share"], trend("yield_share")),
+        yielding=_pair_yield_cell(study, pair, shown[-1], trend("yield_share")),
         shares=(now["share_open"], now["share_sliding"], now["share_sticking"]),
     )
 
@@ -237,6 +244,25 @@ def _yield_cell(share: float | None, trend: list[float | None]) -> Cell:
         "good": "Stays below yield.",
     }
     return Cell(value=share, unit="of yield", trend=trend, grade=grade, verdict=words[grade])
+
+
+def _pair_yield_cell(study: StudyDocument, pair: Any, now: dict[str, Any], trend: list[float | None]) -> Cell:
+    """Stress at the pair's faces now; a part that has yielded, here or underneath, is not passed over."""
+    cell = _yield_cell(now["pairs"][pair.id]["yield_share"], trend)
+    strain = now["pairs"][pair.id].get("max_plastic_strain", 0.0)
+    if strain > 0:
+        text = f"Has yielded here: equivalent plastic strain up to {strain:.2%}."
+        return cell.model_copy(update={"grade": "bad", "verdict": text})
+    sides = {reference.split("/")[0].split("#")[0] for reference in (*pair.a, *pair.b)}
+    under = [
+        part.name
+        for part in study.parts
+        if part.id in sides and any(now["parts"][n]["max_plastic_strain"] > 0 for n in body_names(part))
+    ]
+    if under and cell.grade != "bad":
+        text = f"Below yield at these faces, but {' and '.join(under)} has yielded elsewhere."
+        return cell.model_copy(update={"grade": "watch", "verdict": text})
+    return cell
 
 
 def _part_row(study: StudyDocument, part: Any, shown: list[dict[str, Any]], remarks: list[dict[str, str]]) -> Row:

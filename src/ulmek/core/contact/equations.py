@@ -16,7 +16,7 @@ Array = NDArray[np.float64]
 
 # Compliance of closed rows against their spring: settles rows that depend on others, and is felt only at 1e-12.
 COMPLIANCE = 1e-12
-# Stiffness of open rows against their spring, for parts that hang in the air (findings: harmless).
+# Stiffness of open rows against their spring, for parts that hang in the air; too weak to be felt.
 LOOSE_SPRING = 1e-12
 
 

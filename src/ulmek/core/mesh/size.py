@@ -15,7 +15,7 @@ NO_SPOTS = np.zeros((0, 4))
 
 @dataclass(frozen=True)
 class SizeField:
-    """``h(x) = min(largest, min_k(h_k + GROWTH · |x − x_k|))``, after findings on graded quads."""
+    """``h(x) = min(largest, min_k(h_k + GROWTH · |x − x_k|))``."""
 
     largest: float
     places: NDArray[np.float64]

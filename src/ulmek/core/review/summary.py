@@ -21,7 +21,8 @@ class Summary:
     """One increment in numbers (N, MPa, mm, N·mm).
 
     pairs: name → `PairSummary` as a dict, with ``yield_share``: highest von Mises stress on the
-    pair's faces over the yield stress there. parts: name → max_von_mises, max_displacement,
+    pair's faces over the yield stress there, and their max_plastic_strain. parts: name → max_von_mises,
+    max_displacement,
     yield_share (None without a yield stress), safety (`strength` over it; None without one), max_plastic_strain,
     stress_error (see `Recovered`).
     supports: name → force, moment. energy: kinetic and per spring (N·mm). bolts: name → force, shortening.
@@ -69,6 +70,7 @@ def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
         pairs[pair.name] = {
             **asdict(summarise_pair(model, nodes, increment, i)),
             "yield_share": _share(mises[patch], limit[patch]),
+            "max_plastic_strain": float(fields.plastic_strain[patch].max(initial=0.0)),
         }
     b = balance_of(path.system.constraints, model, increment)
     return Summary(

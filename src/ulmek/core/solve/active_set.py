@@ -34,7 +34,7 @@ MORE_FOR_AUGMENTED = 4
 MOST_BLOCKS = 2
 # Drag against leaps, as a share of the contact springs: where it begins, and how often it may rise.
 LEAST_DRAG, MOST_DRAGS = 1e-10, 12
-# Springs that hold what is loose for a moment, as a share of the contact springs (findings: harmless).
+# Springs that hold what is loose for a moment, as a share of the contact springs; too weak to be felt.
 LOOSE_SPRING, STIFFEST_LOOSE = 1e-12, 1e-7
 
 

@@ -11,7 +11,7 @@ from ulmek.core.solve.layout import lay_out
 
 SolutionPath = CondensedPath | FullPath
 
-# Dense matrices of more rows cost more than they save (findings: 15–20k).
+# Dense matrices of more rows cost more than they save.
 MOST_JOINT_UNKNOWNS = 15_000
 
 

@@ -139,7 +139,7 @@ def _symmetric(a, lift):  # type: ignore[no-untyped-def] # pragma: no cover
 
 
 class _Pardiso(_Mkl):
-    """MKL PARDISO, mtype 2, with ``iparm[35] = 1`` (Schur complement) after findings on contact."""
+    """MKL PARDISO, mtype 2, with ``iparm[35] = 1`` (Schur complement)."""
 
     backend = "pardiso"
 
