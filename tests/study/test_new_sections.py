@@ -59,6 +59,15 @@ def test_what_cannot_be_is_refused_with_its_place(
     assert refused.value.where.startswith(where), refused.value.where
 
 
+@pytest.mark.parametrize(("recipe", "elements"), [("bolt", "tets"), ("block", "second-order")])
+def test_elements_that_a_solid_cannot_have_are_refused(two_blocks: dict[str, Any], recipe: str, elements: str) -> None:
+    other = {"id": "other", "name": "Other", "material": "steel", "recipe": {"kind": recipe},
+             "mesh": {"size": "8 mm", "elements": elements}}  # fmt: skip
+    with pytest.raises(InputError) as refused:
+        translate(read_study(_with(two_blocks, parts=[*two_blocks["parts"], other])))
+    assert refused.value.where == "parts/other/mesh/elements"
+
+
 def test_a_pair_needs_faces_or_a_wall_and_not_both(two_blocks: dict[str, Any]) -> None:
     wall = {"id": "ground", "name": "Ground", "kind": "plane", "at": ["0 mm", "0 mm", "20 mm"]}
     both = _with(two_blocks, walls=[wall])

@@ -12,6 +12,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulmek.api.context import Context, context
 from ulmek.api.models import RunInfo
+from ulmek.core.contact.overlap import corner_count
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.review.components import about_axis, principal
 from ulmek.runs.worker import EVENTS
@@ -19,7 +20,7 @@ from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.database import ACTIVE
 from ulmek.store.records import RunRecord
 from ulmek.store.results import PAIR_FIELDS, ResultReader
-from ulmek.store.scene import pack_scene, skin_of
+from ulmek.store.scene import drawn_corners, pack_scene, skin_of
 from ulmek.study.ledger import Ledger, build_ledger
 from ulmek.study.schema import read_study
 from ulmek.study.translate import own_axes
@@ -223,7 +224,7 @@ def _patch(reader: ResultReader, pair: str, nodes: NDArray[np.float64]) -> tuple
     node, facets = reader.pair_patch(pair)
     position = np.full(len(nodes), -1)
     position[node] = np.arange(len(node))
-    local = position[_corners(facets)]
+    local = position[facets[:, : corner_count(facets)]]
     local = local[(local >= 0).all(axis=1)]
     if local.shape[1] > 2:
         cuts = [[0, 1, 2], [0, 2, 3]] if local.shape[1] == 4 else [[0, 1, 2]]
@@ -244,7 +245,7 @@ def _patch(reader: ResultReader, pair: str, nodes: NDArray[np.float64]) -> tuple
 def _on_patch(reader: ResultReader, pair: str, values: NDArray[Any]) -> NDArray[Any]:
     """Values at the contact nodes as the patch wants them."""
     _, facets = reader.pair_patch(pair)
-    return np.concatenate([values, values]) if facets.shape[1] == 2 else values
+    return np.concatenate([values, values]) if facets.shape[1] in (2, 3) else values
 
 
 def _binary(values: NDArray[Any]) -> Response:
@@ -287,16 +288,10 @@ def _part_values(reader: ResultReader, field: str, increment: int) -> NDArray[An
     )
 
 
-def _corners(facets: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Nodes of facets that the skin draws: second-order triangles by their corners."""
-    return facets[:, :3] if facets.shape[1] == 6 else facets
-
-
 def _skin_nodes(reader: ResultReader) -> NDArray[np.int64]:
     names, offsets = reader.bodies()
-    return np.concatenate(
-        [np.unique(_corners(np.vstack(list(reader.drawn_faces(i).values())))) + offsets[i] for i in range(len(names))]
-    )
+    drawn = [drawn_corners(np.vstack(list(reader.drawn_faces(i).values()))) for i in range(len(names))]
+    return np.concatenate([np.unique(facets) + first for facets, first in zip(drawn, offsets, strict=False)])
 
 
 @router.get("/runs/{run_id}/increments/{increment}/pairs/{pair}/{field}", response_class=Response)

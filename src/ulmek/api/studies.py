@@ -10,6 +10,7 @@ from ulmek.api.models import DemoInfo, DimensionInfo, Edit, NewStudy, RecipeInfo
 from ulmek.api.runs import ledger_of, run_info
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.mesh.volume import PLANE
 from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
 from ulmek.store.scene import pack_scene, section_faces, skin_of
@@ -132,7 +133,9 @@ def study_scene(study_id: int, ctx: Ctx) -> Response:
     bodies = translate_parts(_document(record))
     skins, nodes, first = [], [], 0
     for body in bodies:
-        skins.append(skin_of(body.name, body.mesh.nodes, section_faces(body.mesh.faces, body.mesh.cells), first))
+        mesh = body.mesh
+        drawn = section_faces(mesh.cells) if mesh.kind in PLANE else mesh.faces
+        skins.append(skin_of(body.name, mesh.nodes, drawn, first))
         nodes.append(body.mesh.nodes)
         first += len(body.mesh.nodes)
     bricks = {body.name: len(body.mesh.cells) for body in bodies}

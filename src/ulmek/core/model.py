@@ -331,15 +331,15 @@ class Model:
         return np.vstack(out)
 
     def quads(self, faces: tuple[Face, ...]) -> NDArray[np.int64]:
-        """Facets of ``faces`` in global node numbers: quads (k, 4), triangles (k, 6), or edges (k, 2).
+        """Facets of ``faces`` in global node numbers: quads (k, 4), triangles (k, 6), edges (k, 2) or (k, 3).
 
         Raises
         ------
-        InputError : faces of bricks and of tetrahedra together.
+        InputError : faces of unlike elements together.
         """
-        if len({self.bodies[self.body_index(f.body)].mesh.kind for f in faces}) > 1:
+        if len({self.bodies[self.body_index(f.body)].mesh.faces[f.name].shape[1] for f in faces}) > 1:
             raise InputError(
-                "one side of a pair has faces of bricks and of tetrahedra.",
+                "one side of a pair has faces of first-order and of second-order elements.",
                 hint="Make two pairs of it, or mesh these parts alike.",
             )
         offsets = self.offsets()

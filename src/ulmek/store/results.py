@@ -15,6 +15,7 @@ import h5py
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.mesh.volume import Kind
 from ulmek.core.model import Model
 from ulmek.core.review.pair_fields import PairFields
 from ulmek.core.solve.history import Increment
@@ -23,8 +24,9 @@ from ulmek.store.scene import section_faces
 
 Array = NDArray[np.float64]
 
-# Cell types of the VTK file formats by number of corners: quad, hexahedron, second-order tetrahedron.
-VTK_TYPE = {4: 9, 8: 12, 10: 24}
+# Cell types of the VTK file formats, and the number of nodes of those in a plane.
+VTK_TYPE: dict[Kind, int] = {"quad": 9, "brick": 12, "tet": 24, "triangle": 22, "quad8": 23}
+PLANE_NODES = {VTK_TYPE["quad"]: 4, VTK_TYPE["triangle"]: 6, VTK_TYPE["quad8"]: 8}
 POINT_FIELDS = {"displacement": 3, "stress": 6, "von_mises": 1, "plastic_strain": 1, "stress_error": 1}
 PAIR_FIELDS = ("pressure", "frictional_stress", "gap", "penetration", "sliding", "status")
 
@@ -53,7 +55,8 @@ class ResultWriter:
         root["Points"] = nodes
         root["Connectivity"] = np.concatenate([c.ravel() for c in cells])
         root["Offsets"] = np.concatenate([[0], np.cumsum(corners)])
-        root["Types"] = np.array([VTK_TYPE[k] for k in corners.tolist()], np.uint8)
+        types = [np.full(len(b.mesh.cells), VTK_TYPE[b.mesh.kind]) for b in model.bodies]
+        root["Types"] = np.concatenate(types).astype(np.uint8)
         body_of = np.repeat(np.arange(len(model.bodies)), [len(b.mesh.cells) for b in model.bodies])
         root.create_group("CellData")["body"] = body_of
         data = root.create_group("PointData")
@@ -207,13 +210,14 @@ class ResultReader:
 
     def drawn_faces(self, body: int) -> dict[str, NDArray[np.int64]]:
         """What is drawn of a body: its faces, or all quads of a plane section."""
-        numbers, _, types = self.cells()
-        if types[0] != VTK_TYPE[4]:
+        numbers, starts, types = self.cells()
+        if types[0] not in PLANE_NODES:
             return self.faces(body)
         _, offsets = self.bodies()
-        cells = numbers.reshape(-1, 4)
-        here = (cells[:, 0] >= offsets[body]) & (cells[:, 0] < offsets[body + 1])
-        return section_faces(self.faces(body), cells[here] - offsets[body])
+        first = numbers[starts[:-1]]
+        here = np.flatnonzero((first >= offsets[body]) & (first < offsets[body + 1]))
+        width = PLANE_NODES[int(types[here[0]])]
+        return section_faces(numbers[starts[here][:, None] + np.arange(width)] - offsets[body])
 
     def point_field(self, name: str, increment: int) -> Array:
         """A nodal field (n,) or (n, k) at one increment."""

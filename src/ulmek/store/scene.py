@@ -29,17 +29,21 @@ class Skin:
     mesh_edges: NDArray[np.int64]
 
 
-def section_faces(faces: dict[str, NDArray[np.int64]], cells: NDArray[np.int64]) -> dict[str, NDArray[np.int64]]:
-    """What of a body is drawn: its named faces, or the whole of a plane section, whose faces are edges."""
-    return {"section": cells} if cells.shape[1] == 4 else faces
+def section_faces(cells: NDArray[np.int64]) -> dict[str, NDArray[np.int64]]:
+    """What of a plane section is drawn: all of it, elements with mid-sides by their corners."""
+    return {"section": cells[:, : {4: 4, 6: 3, 8: 4}[cells.shape[1]]]}
+
+
+def drawn_corners(facets: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Nodes of facets that a skin draws: second-order triangles by their corners."""
+    return facets[:, :3] if facets.shape[1] == 6 else facets
 
 
 def skin_of(body: str, nodes: Array, faces: dict[str, NDArray[np.int64]], offset: int) -> Skin:
     """Skin of a body from its named faces; ``nodes`` are the body's own, ``offset`` its first global number."""
     names = list(faces)
     quads: NDArray[np.int64] = np.vstack([faces[n] for n in names])
-    # Second-order triangles are drawn by their corners.
-    quads = quads[:, :3] if quads.shape[1] == 6 else quads
+    quads = drawn_corners(quads)
     owner = np.repeat(np.arange(len(names)), [len(faces[n]) for n in names])
     used, flat = np.unique(quads, return_inverse=True)
     local: NDArray[np.int64] = flat.reshape(quads.shape)

@@ -13,9 +13,10 @@ from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
+from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
 from ulmek.core.mesh.sweep import mesh_layered, mesh_section
 from ulmek.core.mesh.tets import split_bricks
-from ulmek.core.mesh.volume import VolumeMesh
+from ulmek.core.mesh.volume import PLANE, VolumeMesh
 from ulmek.core.model import (
     Body,
     Bolt,
@@ -156,8 +157,20 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
 
     def make() -> VolumeMesh:
         if section:
-            return mesh_section(solid, **common)
+            quads = mesh_section(solid, **common)
+            if settings["elements"] == "bricks":
+                return quads
+            return split_into_triangles(quads) if settings["elements"] == "tets" else with_mid_sides(quads)
+        if settings["elements"] == "second-order":
+            raise InputError(
+                "a solid has no second-order bricks.", where="elements", hint="Choose tets, which are second-order."
+            )
         bricks = mesh_layered(solid, layers=settings["layers"], **common)
+        if settings["elements"] == "tets" and len(bricks.cut_nodes):
+            raise InputError(
+                "a bolt is cut across its shank to be tightened, which needs bricks.", where="elements",
+                hint="Choose bricks for it.",
+            )  # fmt: skip
         return split_bricks(bricks) if settings["elements"] == "tets" else bricks
 
     mesh = _at(f"parts/{part_id}/mesh", make)
@@ -391,7 +404,7 @@ def _plane_normal(found: tuple[Face, ...], bodies: tuple[Body, ...]) -> tuple[bo
     meshes = {b.name: b.mesh for b in bodies}
     at = np.vstack([meshes[f.body].nodes[np.unique(meshes[f.body].faces[f.name])] for f in found])
     flat = np.ptp(at, axis=0) < 1e-6 * max(1.0, float(np.abs(at).max()))
-    if meshes[found[0].body].kind == "quad":
+    if meshes[found[0].body].kind in PLANE:
         flat[2] = False
     if flat.sum() != 1:
         raise InputError(

@@ -108,6 +108,8 @@ class Solved:
         return self.outcome.summaries[-1]
 
 
+# What the elements of a plane study are called, by the settings that make them.
+PLANE_ELEMENTS = {"bricks": "4-node quads", "second-order": "8-node quads", "tets": "triangles"}
 # Enforcements that a contact case is solved with.
 METHODS = ("exact", "augmented", "penalty")
 

@@ -34,9 +34,15 @@ class Line:
 
 
 def line_document(
-    line: Line, *, space: str, mu: float = 0.0, half: bool = True, method: str = "exact"
+    line: Line,
+    *,
+    space: str,
+    mu: float = 0.0,
+    half: bool = True,
+    method: str = "exact",
+    elements: tuple[str, str] = ("bricks", "bricks"),
 ) -> dict[str, Any]:
-    """The study; half of it mirrored at x = 0, or whole for a tangential force."""
+    """The study; half of it mirrored at x = 0, or whole for a tangential force. elements: of roller and base."""
     # Deep enough for a half-plane: at 24 a the floor still adds 5 % to the shear.
     a, size = line.half_width, 120 * line.half_width
     study = base_document("hertz-line", "Hertz, line")
@@ -56,6 +62,8 @@ def line_document(
         part("base", "block", {"length": length, "depth": size, "height": 1}, {**coarse, "spots": top},
              at=(shift, -size / 2)),
     ]  # fmt: skip
+    for kind, piece in zip(elements, study["parts"], strict=True):
+        piece["mesh"] |= {"elements": kind}
     law = {"may_slide": "friction", "mu": mu} if mu else {"may_slide": "freely"}
     study["pairs"] = [
         {"id": "joint", "name": "Roller – base", "a": ["roller/rim"], "b": ["base/far"], "law": law,
@@ -106,9 +114,12 @@ def _top(depth: Array, value: Array) -> tuple[float, float]:
     return float(np.polyval(c, at)), float(at)
 
 
-def line_checks(solve: Solve, line: Line, space: str, label: str, method: str = "exact") -> list[Check]:
+def line_checks(
+    solve: Solve, line: Line, space: str, label: str, method: str = "exact",
+    elements: tuple[str, str] = ("bricks", "bricks"),
+) -> list[Check]:  # fmt: skip
     """Peak, half-width and the stresses below against Hertz."""
-    solved = solve(line_document(line, space=space, method=method))
+    solved = solve(line_document(line, space=space, method=method, elements=elements))
     joint = solved.pair("joint")
     p0, a = peak_and_width(joint["points"][:, 0], joint["pressure"])
     shear, shear_depth, mises, mises_depth = below(solved)
@@ -129,5 +140,7 @@ def hertz_line(solve: Solve) -> list[Check]:
         *line_checks(solve, Line(), "plane-strain", "section"),
         *line_checks(solve, Line(), "plane-strain", "section, augmented", "augmented"),
         *line_checks(solve, Line(), "plane-strain", "section, penalty", "penalty"),
+        *line_checks(solve, Line(), "plane-strain", "8-node quads", elements=("second-order", "second-order")),
+        *line_checks(solve, Line(), "plane-strain", "8-node quads on triangles", elements=("second-order", "tets")),
         *line_checks(solve, Line(), "solid", "bricks"),
     ]

@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from ulmek.verify.case import Check, Solve, base_document, block_part
+from ulmek.verify.case import PLANE_ELEMENTS, Check, Solve, base_document, block_part, hold, load, part, step
 
 PRESSURE = 50.0
 LIMITS = {"exact": 1e-3, "augmented": 1e-3, "penalty": 1e-2}
@@ -16,9 +16,9 @@ def _document(method: str, *, tets: str = "") -> dict[str, Any]:
         block_part("lower", (50, 50, 30), 12.5),
         block_part("upper", (50, 50, 30), 8.4, at=30),
     ]
-    for part in study["parts"]:
-        if part["id"] == tets:
-            part["mesh"] |= {"elements": "tets", "size": "17 mm"}
+    for block in study["parts"]:
+        if block["id"] == tets:
+            block["mesh"] |= {"elements": "tets", "size": "17 mm"}
     study["pairs"] = [
         {
             "id": "joint", "name": "Upper – lower", "a": ["upper/bottom"], "b": ["lower/top"],
@@ -69,4 +69,32 @@ def patch(solve: Solve) -> list[Check]:
         checks.append(
             Check(f"stress farthest from uniform, tets {side}", "MPa", -PRESSURE, float(worst), LIMITS["exact"])
         )
+    for upper, lower in (("second-order", "bricks"), ("tets", "second-order"), ("bricks", "tets")):
+        solved = solve(_section(upper, lower))
+        pressure = solved.pair("joint")["pressure"]
+        label = " on ".join(PLANE_ELEMENTS[kind] for kind in (upper, lower))
+        farthest = pressure[np.argmax(np.abs(pressure - PRESSURE))]
+        checks.append(Check(f"pressure farthest from uniform, {label}", "MPa", PRESSURE, float(farthest), 1e-3))
+        stress = np.concatenate([solved.fields(name)["stress"][:, 1] for name in ("lower", "upper")])
+        worst = stress[np.argmax(np.abs(stress + PRESSURE))]
+        checks.append(Check(f"stress farthest from uniform, {label}", "MPa", -PRESSURE, float(worst), 1e-3))
     return checks
+
+
+def _section(upper: str, lower: str) -> dict[str, Any]:
+    """The same in plane strain, of unlike elements."""
+    study = base_document("patch", "Patch")
+    study["space"] = "plane-strain"
+    study["parts"] = [
+        part("lower", "block", {"length": 50, "depth": 30, "height": 1}, {"size": "9 mm", "elements": lower}),
+        part(
+            "upper", "block", {"length": 50, "depth": 30, "height": 1}, {"size": "7 mm", "elements": upper}, at=(0, 30)
+        ),
+    ]
+    study["pairs"] = [
+        {"id": "joint", "name": "Upper – lower", "a": ["upper/near"], "b": ["lower/far"], "law": {"mu": 0.3}}
+    ]
+    study["supports"] = [hold("floor", ["y"], "lower/near"), hold("side", ["x"], "lower/left", "upper/left")]
+    study["loads"] = [load("press", "pressure", {"press": f"{PRESSURE} MPa"}, "upper/far")]
+    study["steps"] = [step("press")]
+    return study

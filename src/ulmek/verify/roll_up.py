@@ -2,16 +2,21 @@
 
 import numpy as np
 
-from ulmek.verify.case import Check, Solve, base_document, hold, load, part, step
+from ulmek.verify.case import PLANE_ELEMENTS, Check, Solve, base_document, hold, load, part, step
 
 LENGTH, THICK, YOUNG = 100.0, 0.5, 210e3
 
 
 def roll_up(solve: Solve) -> list[Check]:
     """The end moment 2πEI/L bends a strip to a circle (Euler 1744); the tip returns to the root."""
+    return [_check(solve, kind, label) for kind, label in PLANE_ELEMENTS.items()]
+
+
+def _check(solve: Solve, kind: str, label: str) -> Check:
     study = base_document("roll-up", "Roll-up", poisson=0.0)
     study["space"] = "plane-stress"
-    study["parts"] = [part("strip", "block", {"length": LENGTH, "depth": THICK, "height": 1}, {"size": "1.25 mm"})]
+    study["parts"] = [part("strip", "block", {"length": LENGTH, "depth": THICK, "height": 1}, 
+                           {"size": "1.25 mm", "elements": kind})]  # fmt: skip
     study["handles"] = [{"id": "tip", "name": "Tip", "at": [f"{LENGTH / 2} mm", "0 mm", "0 mm"],
                          "faces": ["strip/right"]}]  # fmt: skip
     study["supports"] = [hold("root", ["x", "y"], "strip/left")]
@@ -23,4 +28,4 @@ def roll_up(solve: Solve) -> list[Check]:
     at_tip = (points[:, 0] > LENGTH / 2 - 1e-6) & (np.abs(points[:, 1]) < THICK)
     tip = (points[at_tip] + strip["displacement"][at_tip]).mean(axis=0)
     away = float(np.hypot(tip[0] + LENGTH / 2, tip[1]))
-    return [Check("distance of tip from root, over the length", "–", 0.0, away / LENGTH, 0.01, scale=1.0)]
+    return Check(f"distance of tip from root over the length, {label}", "–", 0.0, away / LENGTH, 0.01, scale=1.0)

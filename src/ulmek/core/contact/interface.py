@@ -12,7 +12,7 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from ulmek.core.contact.overlap import Overlap, corner_count, facet_normals, integrate_overlap
+from ulmek.core.contact.overlap import Overlap, corner_count, facet_normals, integrate_overlap, is_edges
 from ulmek.core.errors import InputError
 from ulmek.core.model import Model, Pair, Wall
 from ulmek.core.solve.layout import Layout
@@ -98,7 +98,7 @@ def build_interface(
     area, gap = merge @ area, merge @ gap
     frame = _frames(nodes, quads_a, kept, _symmetric(model, turned=turned))
     scalar = sp.diags(1 / np.where(area > 0, area, 1.0)) @ integrated
-    edge = np.sqrt(facet.mean()) if quads_a.shape[1] != 2 else _edge_length(nodes, quads_a)
+    edge = np.sqrt(facet.mean()) if not is_edges(quads_a) else _edge_length(nodes, quads_a)
     return PairInterface(
         pair=pair,
         node=kept,
@@ -153,7 +153,7 @@ def build_wall_interface(
     facets = model.quads(pair.side_a)
     turned = model.space == "axisymmetric"
     # The faces against themselves, turned over: integrals over all of side A.
-    over = {2: [1, 0], 4: [0, 3, 2, 1], 6: [0, 2, 1, 5, 4, 3]}[facets.shape[1]]
+    over = {2: [1, 0], 3: [1, 0, 2], 4: [0, 3, 2, 1], 6: [0, 2, 1, 5, 4, 3]}[facets.shape[1]]
     whole = integrate_overlap(
         nodes, facets, facets[:, over], search=_smallest(nodes, facets), thickness=model.thickness, turned=turned
     )
@@ -175,7 +175,7 @@ def build_wall_interface(
     used = np.where(near, area[corners], 0.0) if every_node else area[corners]
     frame = _frames_along(normal, in_plane=model.space != "solid")
     scalar = sp.csr_matrix(sp.diags(1 / np.where(used > 0, used, np.inf)) @ integrated[corners])
-    edge = np.sqrt(facet.mean()) if facets.shape[1] != 2 else _edge_length(nodes, facets)
+    edge = np.sqrt(facet.mean()) if not is_edges(facets) else _edge_length(nodes, facets)
     return PairInterface(
         pair=pair,
         node=corners,
@@ -294,7 +294,7 @@ def _facet_areas(model: Model, nodes: Array, facets: NDArray[np.int64]) -> Array
         return np.asarray(np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1) / 2)
     if facets.shape[1] == 4:
         return np.asarray(np.linalg.norm(np.cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1]), axis=1) / 2)
-    width = np.pi * p[:, :, 0].sum(axis=1) if model.space == "axisymmetric" else model.thickness
+    width = np.pi * p[:, :2, 0].sum(axis=1) if model.space == "axisymmetric" else model.thickness
     return np.asarray(np.linalg.norm(p[:, 1] - p[:, 0], axis=1) * width)
 
 
@@ -324,7 +324,7 @@ def _frames(nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], sym
     # A face that lies in the plane of symmetry itself keeps its normal.
     vector = np.where((np.abs(mirrored).max(axis=1) > 1e-6)[:, None], mirrored, vector)
     normal = -vector[kept] / np.linalg.norm(vector[kept], axis=1, keepdims=True)
-    return _frames_along(normal, in_plane=quads.shape[1] == 2)
+    return _frames_along(normal, in_plane=is_edges(quads))
 
 
 def _frames_along(normal: Array, *, in_plane: bool) -> Array:

@@ -23,7 +23,7 @@ RULE = np.array(
         [_B, 1 - 2 * _B, _WB],
     ]
 )
-# Gauss points and weights on 0…1, exact to degree 5: products of two shape functions and the radius.
+# Gauss points and weights on 0…1, exact to degree 5: products of linear and quadratic shape functions and more.
 EDGE_RULE = np.column_stack(
     [(np.polynomial.legendre.leggauss(3)[0] + 1) / 2, np.polynomial.legendre.leggauss(3)[1] / 2]
 )
@@ -53,7 +53,7 @@ class Overlap:
 
 def facet_normals(nodes: Array, quads: NDArray[np.int64]) -> Array:
     """Outward unit normals (k, 3) of quads from their diagonals, or of edges with the material on their left."""
-    if quads.shape[1] == 2:
+    if is_edges(quads):
         along = nodes[quads[:, 1]] - nodes[quads[:, 0]]
         right = np.column_stack([along[:, 1], -along[:, 0], np.zeros(len(along))])
         return np.asarray(right / np.linalg.norm(right, axis=1, keepdims=True))
@@ -69,7 +69,12 @@ def facet_normals(nodes: Array, quads: NDArray[np.int64]) -> Array:
 
 def corner_count(facets: NDArray[np.int64]) -> int:
     """Corners of facets by their number of nodes."""
-    return 3 if facets.shape[1] == 6 else facets.shape[1]
+    return {2: 2, 3: 2, 4: 4, 6: 3}[facets.shape[1]]
+
+
+def is_edges(facets: NDArray[np.int64]) -> bool:
+    """Whether facets are edges of a plane section, with or without a middle node."""
+    return facets.shape[1] in (2, 3)
 
 
 def integrate_overlap(
@@ -102,11 +107,11 @@ def integrate_overlap(
     # Twice: to find the facets that come within the search anywhere, then to integrate these all over.
     # Facets counted in part would have their motions extrapolated from a sliver.
     for finding in (True, False):
-        if quads_a.shape[1] == 2:
+        if is_edges(quads_a):
             least = _integrate_edges(
                 nodes, quads_a, quads_b, normals, candidates, search, thickness, turned, EDGE_RULE, arcs_a, arcs_b,
                 finding, near,
-                reach, mass, gap, mixed,
+                reach, mass, own, gap, mixed,
             )  # fmt: skip
         else:
             least = _integrate(
@@ -127,7 +132,7 @@ def integrate_overlap(
                 gap,
                 mixed,
             )
-    if quads_a.shape[1] in (2, 4):
+    if quads_a.shape[1] == 4:
         own = mass
     kept = mixed.any(axis=(1, 2))
     return Overlap(mass, own, gap, candidates[kept], mixed[kept], float(least))
@@ -311,9 +316,11 @@ def _integrate(  # type: ignore[no-untyped-def] # pragma: no cover
 @njit(cache=True)
 def _integrate_edges(  # type: ignore[no-untyped-def] # pragma: no cover
     nodes, edges_a, edges_b, normals, candidates, search, thickness, turned, rule, arcs_a, arcs_b, finding, near, reach,
-    mass, gap, mixed,
+    mass, own, gap, mixed,
 ):  # fmt: skip
     least = np.inf
+    n_a, n_b = edges_a.shape[1], edges_b.shape[1]
+    shape_a, shape_b = np.empty(3), np.empty(3)
     for c in range(len(candidates)):
         ea, eb, n = edges_a[candidates[c, 0]], edges_b[candidates[c, 1]], normals[candidates[c, 0]]
         a0, a1, b0, b1 = nodes[ea[0]], nodes[ea[1]], nodes[eb[0]], nodes[eb[1]]
@@ -323,13 +330,18 @@ def _integrate_edges(  # type: ignore[no-untyped-def] # pragma: no cover
         low, high = max(0.0, min(s0, s1)), min(1.0, max(s0, s1))
         if high - low < LEAST_SHARE:
             continue
+        facet = candidates[c, 0]
         for g in range(len(rule)):
             s = low + rule[g, 0] * (high - low)
-            t = (s - s0) / (s1 - s0)
-            shape_a, shape_b = (1 - s, s), (1 - t, t)
-            on_a, on_b = (1 - s) * a0 + s * a1, (1 - t) * b0 + t * b1
+            _on_edge(s, n_a, shape_a)
+            _on_edge((s - s0) / (s1 - s0), n_b, shape_b)
+            line_a = (1 - s, s)
+            on_a, on_b = np.zeros(3), np.zeros(3)
+            for k in range(n_a):
+                on_a += shape_a[k] * nodes[ea[k]]
+            for k in range(n_b):
+                on_b += shape_b[k] * nodes[eb[k]]
             distance = np.dot(on_b - on_a, n)
-            facet = candidates[c, 0]
             distance -= _bulge(arcs_a[facet], on_a) + _bulge(arcs_b[candidates[c, 1]], on_b)
             if finding:
                 near[facet] = near[facet] or abs(distance) <= search
@@ -341,8 +353,20 @@ def _integrate_edges(  # type: ignore[no-untyped-def] # pragma: no cover
             width = 2 * np.pi * on_a[0] if turned else thickness
             weight = rule[g, 1] * (high - low) * length * width
             for k in range(2):
-                gap[candidates[c, 0], k] += weight * shape_a[k] * distance
+                gap[facet, k] += weight * line_a[k] * distance
                 for m in range(2):
-                    mass[candidates[c, 0], k, m] += weight * shape_a[k] * shape_a[m]
-                    mixed[c, k, m] += weight * shape_a[k] * shape_b[m]
+                    mass[facet, k, m] += weight * line_a[k] * line_a[m]
+                for m in range(n_a):
+                    own[facet, k, m] += weight * line_a[k] * shape_a[m]
+                for m in range(n_b):
+                    mixed[c, k, m] += weight * line_a[k] * shape_b[m]
     return least
+
+
+@njit(cache=True)
+def _on_edge(s, count, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Shape values of an edge of 2 or 3 nodes (ends, then middle) at the share ``s`` of its length."""
+    if count == 2:
+        out[0], out[1] = 1 - s, s
+        return
+    out[0], out[1], out[2] = (1 - s) * (1 - 2 * s), s * (2 * s - 1), 4 * s * (1 - s)

@@ -7,6 +7,7 @@ from ulmek.core.coupling.surface import face_sums
 from ulmek.core.element.family import FAMILIES
 from ulmek.core.element.response import respond
 from ulmek.core.errors import InputError
+from ulmek.core.mesh.volume import SECOND_ORDER
 from ulmek.core.model import Load, Model
 from ulmek.core.solve.layout import Layout
 
@@ -66,8 +67,12 @@ def _force(model: Model, layout: Layout, load: Load) -> Array:
     return out
 
 
-def nodal_masses(model: Model, layout: Layout) -> Array:
-    """Lumped masses (n_total,) in t: each Gauss point's mass shared by the shape functions; point masses at handles."""
+def nodal_masses(model: Model, layout: Layout, *, for_inertia: bool = False) -> Array:
+    """Lumped masses (n_total,) in t: each Gauss point's mass shared by the shape functions; point masses at handles.
+
+    Corners of second-order elements get less than nothing in this way: right for weight, but not ``for_inertia``.
+    There they share by the squares of the shape functions (Hinton, Rock and Zienkiewicz 1976).
+    """
     out = np.zeros(layout.n_total)
     for body, cells in zip(model.bodies, layout.cells, strict=True):
         if body.material.density == 0:
@@ -78,7 +83,11 @@ def nodal_masses(model: Model, layout: Layout) -> Array:
             family, body.material.law(), xyz, np.zeros_like(xyz), space=model.space, thickness=model.thickness,
             with_tangent=False,
         ).volume  # fmt: skip
-        share = body.material.density * volume @ family.shape
+        share = volume @ family.shape
+        if for_inertia and body.mesh.kind in SECOND_ORDER:
+            share = volume @ family.shape**2
+            share *= (volume.sum(axis=1) / share.sum(axis=1))[:, None]
+        share = body.material.density * share
         np.add.at(out, cells.ravel(), share.ravel())
     for ghost, node in enumerate(layout.ghost_of.tolist()):
         if node >= 0:

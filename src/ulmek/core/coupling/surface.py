@@ -15,7 +15,7 @@ def face_sums(model: Model, faces: tuple[Face, ...], nodes: Array | None = None)
 
 
 def facet_sums(model: Model, facets: NDArray[np.int64], nodes: Array | None = None) -> tuple[Array, Array]:
-    """Nodal areas (n,) mm² and nodal area vectors (n, 3) mm², outward, of facets (2×2 or 2 Gauss points).
+    """Nodal areas (n,) mm² and nodal area vectors (n, 3) mm², outward, of facets by Gauss points.
 
     Edges of plane studies count with the thickness, those of axisymmetric ones with the full turn.
     """
@@ -62,16 +62,20 @@ def _triangles(nodes: Array, triangles: NDArray[np.int64]) -> tuple[Array, Array
 
 
 def _edges(nodes: Array, edges: NDArray[np.int64], *, thickness: float, turned: bool) -> tuple[Array, Array]:
+    """Edges with 2 nodes, or with 3 (ends, then middle), by three Gauss points."""
     area, vector = np.zeros(len(nodes)), np.zeros((len(nodes), 3))
-    along = nodes[edges[:, 1]] - nodes[edges[:, 0]]
-    # The material lies left of an edge, so outward is to its right.
-    outward = np.column_stack([along[:, 1], -along[:, 0], np.zeros(len(edges))])
-    length = np.linalg.norm(along, axis=1)
-    for xi in (-1 / np.sqrt(3), 1 / np.sqrt(3)):
-        shape = np.array([1 - xi, 1 + xi]) / 2
-        radius = nodes[edges][:, :, 0] @ shape
-        width = 2 * np.pi * radius if turned else np.full(len(edges), thickness)
-        for k in range(2):
-            np.add.at(area, edges[:, k], shape[k] * length / 2 * width)
-            np.add.at(vector, edges[:, k], (shape[k] * width / 2)[:, None] * outward)
+    p = nodes[edges]
+    for xi, weight in zip(*np.polynomial.legendre.leggauss(3), strict=True):
+        if edges.shape[1] == 2:
+            shape, slope = np.array([1 - xi, 1 + xi]) / 2, np.array([-0.5, 0.5])
+        else:
+            shape = np.array([xi * (xi - 1) / 2, xi * (xi + 1) / 2, 1 - xi**2])
+            slope = np.array([xi - 0.5, xi + 0.5, -2 * xi])
+        along = np.einsum("n,mnx->mx", slope, p)
+        # The material lies left of an edge, so outward is to its right.
+        outward = weight * np.column_stack([along[:, 1], -along[:, 0], np.zeros(len(edges))])
+        width = 2 * np.pi * (p[:, :, 0] @ shape) if turned else np.full(len(edges), thickness)
+        for k, share in enumerate(shape):
+            np.add.at(area, edges[:, k], share * np.linalg.norm(outward, axis=1) * width)
+            np.add.at(vector, edges[:, k], (share * width)[:, None] * outward)
     return area, vector

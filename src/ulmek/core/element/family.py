@@ -1,4 +1,4 @@
-"""Element families: Gauss rules, shape functions and incompatible modes of bricks, tetrahedra and quads."""
+"""Element families: Gauss rules, shape functions and incompatible modes of solid and plane elements."""
 
 from dataclasses import dataclass
 
@@ -93,8 +93,72 @@ def _tetrahedron() -> Family:
     )
 
 
+def _eight_node_quad() -> Family:
+    """Corners, then mid-sides 01, 12, 23, 30 (serendipity; Zienkiewicz and Taylor 2000, section 8.6); 3×3 points."""
+    line, weight = np.polynomial.legendre.leggauss(3)
+    points = np.array([[x, y] for x in line for y in line])
+    c = QUAD_CORNERS
+
+    def gradient(at: Array) -> Array:
+        out = np.empty((len(at), 8, 2))
+        x, y = at[:, :1], at[:, 1:]
+        a, b = 1 + x * c[:, 0], 1 + y * c[:, 1]
+        out[:, :4, 0] = c[:, 0] * b * (2 * x * c[:, 0] + y * c[:, 1]) / 4
+        out[:, :4, 1] = c[:, 1] * a * (x * c[:, 0] + 2 * y * c[:, 1]) / 4
+        for k, sign in ((0, -1.0), (2, 1.0)):
+            out[:, 4 + k, 0], out[:, 4 + k, 1] = (-x * (1 + sign * y))[:, 0], (sign * (1 - x**2) / 2)[:, 0]
+        for k, sign in ((1, 1.0), (3, -1.0)):
+            out[:, 4 + k, 0], out[:, 4 + k, 1] = (sign * (1 - y**2) / 2)[:, 0], (-y * (1 + sign * x))[:, 0]
+        return out
+
+    def shape(at: Array) -> Array:
+        x, y = at[:, :1], at[:, 1:]
+        a, b = 1 + x * c[:, 0], 1 + y * c[:, 1]
+        corner = a * b * (x * c[:, 0] + y * c[:, 1] - 1) / 4
+        middle = [(1 - x**2) * (1 - y), (1 - y**2) * (1 + x), (1 - x**2) * (1 + y), (1 - y**2) * (1 - x)]
+        return np.hstack([corner, np.hstack(middle) / 2])
+
+    # Stress is taken bilinear over the element: the least-squares fit through the Gauss points.
+    def bilinear(at: Array) -> Array:
+        return np.column_stack([np.ones(len(at)), at, at[:, 0] * at[:, 1]])
+
+    all_nodes = np.vstack([c, (c + np.roll(c, -1, axis=0)) / 2])
+    return Family(
+        shape=shape(points),
+        gradient=gradient(points),
+        centre_gradient=gradient(np.zeros((1, 2)))[0],
+        rule=np.outer(weight, weight).ravel(),
+        modes=np.zeros((9, 0, 2)),
+        extrapolation=bilinear(all_nodes) @ np.linalg.pinv(bilinear(points)),
+    )
+
+
+def _six_node_triangle() -> Family:
+    """Corners, then mid-sides 01, 12, 20; three Gauss points of degree 2 (Dunavant 1985)."""
+    points = np.full((3, 3), 1 / 6) + np.eye(3) / 2
+    slopes = np.array([[-1.0, -1.0], [1.0, 0.0], [0.0, 1.0]])
+    edges = np.array([[0, 1], [1, 2], [2, 0]])
+
+    def gradient(at: Array) -> Array:
+        corner = (4 * at - 1)[:, :, None] * slopes[None]
+        first, second = at[:, edges[:, 0], None], at[:, edges[:, 1], None]
+        return np.concatenate([corner, 4 * (first * slopes[edges[:, 1]] + second * slopes[edges[:, 0]])], axis=1)
+
+    to_corners = np.linalg.inv(points)
+    return Family(
+        shape=np.hstack([points * (2 * points - 1), 4 * points[:, edges[:, 0]] * points[:, edges[:, 1]]]),
+        gradient=gradient(points),
+        centre_gradient=gradient(np.full((1, 3), 1 / 3))[0],
+        rule=np.full(3, 1 / 6),
+        modes=np.zeros((3, 0, 2)),
+        extrapolation=np.vstack([to_corners, (to_corners[edges[:, 0]] + to_corners[edges[:, 1]]) / 2]),
+    )
+
+
 FAMILIES: dict[Kind, Family] = {
     "brick": _multilinear(BRICK_CORNERS),
     "tet": _tetrahedron(),
     "quad": _multilinear(QUAD_CORNERS),
+    "quad8": _eight_node_quad(),
+    "triangle": _six_node_triangle(),
 }

@@ -19,17 +19,31 @@ BRICK_EDGE_NEIGHBOURS = np.array(
 )
 
 
-Kind = Literal["brick", "tet", "quad"]
-_KINDS: dict[int, Kind] = {8: "brick", 10: "tet", 4: "quad"}
+Kind = Literal["brick", "tet", "quad", "quad8", "triangle"]
+# Kinds by nodes of a cell and of a facet.
+_KINDS: dict[tuple[int, int], Kind] = {
+    (8, 4): "brick", (10, 6): "tet", (4, 2): "quad", (8, 3): "quad8", (6, 3): "triangle"
+}  # fmt: skip
+PLANE: tuple[Kind, ...] = ("quad", "quad8", "triangle")
+SECOND_ORDER: tuple[Kind, ...] = ("tet", "quad8", "triangle")
+# Facets of each kind in its own numbers, outward; edges with the material on their left, then their middle.
+FACETS: dict[Kind, NDArray[np.int64]] = {
+    "brick": BRICK_FACES,
+    "tet": TET_FACES,
+    "quad": QUAD_EDGES,
+    "quad8": np.array([[0, 1, 4], [1, 2, 5], [2, 3, 6], [3, 0, 7]]),
+    "triangle": np.array([[0, 1, 3], [1, 2, 4], [2, 0, 5]]),
+}
 
 
 @dataclass(frozen=True)
 class VolumeMesh:
-    """Elements of one part: bricks of a solid, or quads of a plane or axisymmetric section in z = 0.
+    """Elements of one part: of a solid, or of a plane or axisymmetric section in z = 0.
 
-    nodes : (n, 3) mm. cells : (m, 8) bricks, (m, 10) second-order tetrahedra or (m, 4)
-    counter-clockwise quads. faces : name → (k, 4) outward quads, (k, 6) triangles (corners, then the
-    middles of their edges) or (k, 2) edges with the material on their left, every free face in exactly one.
+    nodes : (n, 3) mm. cells : (m, 8) bricks, (m, 10) second-order tetrahedra; counter-clockwise (m, 4) or
+    (m, 8) quads or (m, 6) triangles, corners first, then the middles of their sides. faces : name → (k, 4)
+    outward quads, (k, 6) triangles (corners, then the middles of their edges), (k, 2) edges with the
+    material on their left or (k, 3) with their middle too, every free face in exactly one.
     cut_nodes, cut_above : nodes of a fastener's cut plane and the bricks that touch
     it from above (empty without a cut). arcs : see `face_arcs`; only of faces that are round.
     """
@@ -52,14 +66,16 @@ class VolumeMesh:
     @property
     def kind(self) -> Kind:
         """What the elements are."""
-        return _KINDS[self.cells.shape[1]]
+        return _KINDS[(self.cells.shape[1], next(iter(self.faces.values())).shape[1])]
 
     def volume(self) -> float:
         """Volume of the bricks (mm³), each split into tetrahedra about its centre; area of quads (mm²)."""
         if self.kind == "tet":
             return float(_tet_determinants(self.nodes, self.cells).sum() / 6)
-        if self.kind == "quad":
-            d = self.nodes[self.cells[:, 2:]] - self.nodes[self.cells[:, :2]]
+        if self.kind == "triangle":
+            return float(_triangle_determinants(self.nodes, self.cells).sum() / 2)
+        if self.kind in PLANE:
+            d = self.nodes[self.cells[:, 2:4]] - self.nodes[self.cells[:, :2]]
             return float(np.sum(d[:, 0, 0] * d[:, 1, 1] - d[:, 0, 1] * d[:, 1, 0]) / 2)
         p = self.nodes[self.cells]
         centre = p.mean(axis=1)
@@ -77,8 +93,13 @@ class VolumeMesh:
             p = self.nodes[self.cells[:, :4]]
             lengths = [np.linalg.norm(p[:, k] - p[:, 0], axis=1) for k in (1, 2, 3)]
             return np.asarray(_tet_determinants(self.nodes, self.cells) / np.prod(lengths, axis=0))
-        if self.kind == "quad":
-            return scaled_jacobian(self.nodes[:, :2], self.cells)
+        if self.kind == "triangle":
+            p = self.nodes[self.cells[:, :3]]
+            sides = np.linalg.norm(p - p[:, [1, 2, 0]], axis=2)
+            longest = np.sort(sides, axis=1)[:, 1:].prod(axis=1)
+            return np.asarray(_triangle_determinants(self.nodes, self.cells) / longest)
+        if self.kind in PLANE:
+            return scaled_jacobian(self.nodes[:, :2], self.cells[:, :4])
         p = self.nodes[self.cells]
         worst = np.full(len(p), 2.0)
         for corner, (a, b, c) in enumerate(BRICK_EDGE_NEIGHBOURS):
@@ -95,9 +116,15 @@ def _tet_determinants(nodes: NDArray[np.float64], cells: NDArray[np.int64]) -> N
     return np.asarray(np.linalg.det(p[:, 1:] - p[:, :1]))
 
 
-def free_faces(cells: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Outward quads (k, 4) of bricks, triangles (k, 6) of tetrahedra, or edges (k, 2) of quads, of one element only."""
-    local = {8: BRICK_FACES, 10: TET_FACES, 4: QUAD_EDGES}[cells.shape[1]]
+def _triangle_determinants(nodes: NDArray[np.float64], cells: NDArray[np.int64]) -> NDArray[np.float64]:
+    """Twice the area of each triangle, by its corners."""
+    d = nodes[cells[:, 1:3], :2] - nodes[cells[:, :1], :2]
+    return np.asarray(d[:, 0, 0] * d[:, 1, 1] - d[:, 0, 1] * d[:, 1, 0])
+
+
+def free_faces(cells: NDArray[np.int64], kind: Kind) -> NDArray[np.int64]:
+    """Facets of one element only, in the form that `VolumeMesh` gives them for the kind."""
+    local = FACETS[kind]
     quads = cells[:, local].reshape(-1, local.shape[1])
     keys = np.sort(quads, axis=1)
     _, first, count = np.unique(keys, axis=0, return_index=True, return_counts=True)
@@ -116,7 +143,7 @@ def check_mesh(mesh: VolumeMesh) -> None:
         x, y, z = mesh.nodes[mesh.cells[jacobians.argmin()]].mean(axis=0)
         raise MeshError(f"an element near ({x:.4g}, {y:.4g}, {z:.4g}) mm is turned inside out.")
     named = np.sort(np.vstack(list(mesh.faces.values())), axis=1)
-    free = np.sort(free_faces(mesh.cells), axis=1)
+    free = np.sort(free_faces(mesh.cells, mesh.kind), axis=1)
     unique, count = np.unique(named, axis=0, return_counts=True)
     if count.max() > 1:
         raise MeshError(f"{int((count > 1).sum())} element faces carry two names.")

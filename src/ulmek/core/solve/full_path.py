@@ -96,7 +96,9 @@ class FullPath:
         self.structure = Structure(model, self.layout)
         self.solver = GeneralSolver(backend=backend)
         self.forces = load_forces(model, self.layout)
-        self.masses = np.repeat(np.where(self.layout.is_turn, 0.0, nodal_masses(model, self.layout)), 3)
+        self.masses = np.repeat(
+            np.where(self.layout.is_turn, 0.0, nodal_masses(model, self.layout, for_inertia=True)), 3
+        )
         moves_far = any(step.large for step in model.steps)
         self._at_start = tuple(
             widened(build_interface(model, pair, model.nodes(), every_node=moves_far), model, self.layout)

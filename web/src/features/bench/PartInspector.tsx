@@ -6,6 +6,16 @@ import { Select } from "@/ui/Select";
 import { Head, type InspectorProps, put } from "./Inspector";
 import { number } from "./PairInspector";
 
+const SOLID_ELEMENTS = [
+  { value: "bricks", label: "Bricks" },
+  { value: "tets", label: "Tetrahedra, second order" },
+];
+const PLANE_ELEMENTS = [
+  { value: "bricks", label: "Quads, 4 nodes" },
+  { value: "second-order", label: "Quads, 8 nodes" },
+  { value: "tets", label: "Triangles, 6 nodes" },
+];
+
 export function PartInspector({ study, part, path, onEdit, recipes, face }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
   const recipe = recipes.find((r) => r.kind === part.recipe.kind);
   const written = part.recipe.dimensions ?? {};
@@ -43,6 +53,12 @@ export function PartInspector({ study, part, path, onEdit, recipes, face }: Insp
         })}
       </Section>
       <Section title="Mesh">
+        <Select
+          label="Elements"
+          value={part.mesh.elements ?? "bricks"}
+          options={study.space === "solid" ? SOLID_ELEMENTS : PLANE_ELEMENTS}
+          onChange={(kind) => void onEdit([put(`${path}/mesh/elements`, kind)], `Elements of ${part.name}`)}
+        />
         <Field label="Element size" value={part.mesh.size} onCommit={(text) => onEdit([put(`${path}/mesh/size`, text)], `Mesh size of ${part.name}`)} />
         <Field label="Elements a turn" value={String(part.mesh.per_turn ?? 24)} onCommit={(text) => onEdit([put(`${path}/mesh/per_turn`, number(text))], `Elements a turn of ${part.name}`)} />
       </Section>

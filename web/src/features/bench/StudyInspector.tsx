@@ -16,10 +16,11 @@ export function StudyInspector({ study, onEdit, preflight }: InspectorProps) {
           {material.hardening && <Row label="Yields from">{material.hardening.table[0]?.stress}</Row>}
           {!material.rubber && (
             <>
-          <Field label="Young's modulus" value={material.young ?? ""} onCommit={(t) => onEdit([put(`/materials/${i}/young`, t)], `Young's modulus of ${material.name}`)} />
-          <Field label="Poisson's ratio" value={String(material.poisson)} onCommit={(t) => onEdit([put(`/materials/${i}/poisson`, number(t))], `Poisson's ratio of ${material.name}`)} />
+              <Field label="Young's modulus" value={material.young ?? ""} onCommit={(t) => onEdit([put(`/materials/${i}/young`, t)], `Young's modulus of ${material.name}`)} />
+              <Field label="Poisson's ratio" value={String(material.poisson)} onCommit={(t) => onEdit([put(`/materials/${i}/poisson`, number(t))], `Poisson's ratio of ${material.name}`)} />
             </>
           )}
+          <Field label="Allowable stress" value={material.allowable ?? ""} onCommit={(t) => onEdit([put(`/materials/${i}/allowable`, t || null)], `Allowable stress of ${material.name}`)} />
           {!material.rubber && !material.hardening && <Field label="Yield stress" value={material.yield_stress ?? ""} onCommit={(t) => onEdit([put(`/materials/${i}/yield_stress`, t || null)], `Yield stress of ${material.name}`)} />}
         </Section>
       ))}
