@@ -130,8 +130,9 @@ def solve_study(
         tell({"kind": "phase", "phase": "factor", "unknowns": 3 * len(model.nodes())})
         kept = kept or Kept()
         path, reason = choose_path(model, earlier=kept.path)
-        like = kept.landmarks if isinstance(path, CondensedPath) and path.is_reused else []
-        kept.path, kept.landmarks = path, []
+        reused = isinstance(path, CondensedPath) and path.is_reused
+        like = kept.landmarks if reused else []
+        kept.path, kept.landmarks = (path if isinstance(path, CondensedPath) else None), []
         outcome.backend, outcome.path, outcome.path_reason = path.solver_name, path.name, reason
         outcome.unknowns, outcome.joint_unknowns = path.unknowns, path.joint_unknowns
         start = path.start()
@@ -141,7 +142,7 @@ def solve_study(
                 "kind": "phase", "phase": "solve", "unknowns": outcome.unknowns,
                 "joint_unknowns": outcome.joint_unknowns, "backend": outcome.backend,
                 "path": path.name, "reason": reason, "factor_seconds": path.timing.factor,
-                "reused": isinstance(path, CondensedPath) and path.is_reused,
+                "reused": reused,
             }
         )  # fmt: skip
         writer = keeper = after = None

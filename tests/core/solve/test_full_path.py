@@ -173,6 +173,10 @@ def test_a_clearance_sleeps_until_its_faces_meet() -> None:
     assert not again.system.asleep
     light = dataclasses.replace(model, steps=(model.steps[0], Step("push", {"push": 1e3})))
     light_path = CondensedPath(light)
+    held = dataclasses.replace(model.pairs[2], law=PairLaw(False, "freely"))
+    captive = CondensedPath(dataclasses.replace(light, pairs=(*model.pairs[:2], held)), earlier=light_path)
+    assert not captive.is_reused
+    assert not captive.system.asleep
     solve_history(light_path, Recorder())
     assert light_path.timing.factorizations == 1
 

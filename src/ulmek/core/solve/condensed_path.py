@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.contact.interface import all_rows
 from ulmek.core.contact.laws import Status
+from ulmek.core.contact.sleep import sleeping_pairs
 from ulmek.core.model import Model, Step
 from ulmek.core.solve.active_set import JointSolver
 from ulmek.core.solve.condensed import Condensed, Timing, condense, with_other_laws
@@ -31,11 +32,15 @@ class CondensedPath:
         self._offset: Array | None = None
         self._awake: frozenset[str] = frozenset()
         self._released: frozenset[str] = model.steps[0].released if model.steps else frozenset()
-        self.is_reused = earlier is not None and earlier.serves(model)
-        if earlier is not None and self.is_reused:
-            self.system = with_other_laws(earlier._at_start, model)
-            self.solver = JointSolver(self.system, self._released, blocks=earlier._blocks_at_start())
-        else:
+        self.is_reused = False
+        if earlier is not None and earlier.serves(model):
+            other = with_other_laws(earlier._at_start, model)
+            # A pair that slept may have got a law or a fit with which it must not.
+            self.is_reused = other.asleep <= sleeping_pairs(model, other.interfaces)
+            if self.is_reused:
+                self.system, self._awake = other, earlier._awake
+                self.solver = JointSolver(other, self._released, blocks=earlier._blocks_at_start())
+        if not self.is_reused:
             self._condense()
         self._at_start = self.system
         self.tried = self.system.structure.start()

@@ -99,8 +99,8 @@ class PlainBlock:
             raise np.linalg.LinAlgError("the plain rows are not positive definite")
         self._column_of = np.full(len(matrix), -1)
         self._count = 0
-        # Room that grows by doubling: columns V of the special rows met so far, and −Γ, with A added where both
-        # rows are outside B.
+        # Room that grows: columns V of the special rows met so far, and −Γ, with A added where both rows are
+        # outside B.
         self._columns = np.zeros((len(rows), 0), order="F")
         self._reach = np.zeros((0, 0))
         self._special_rows = np.zeros(0, np.int64)
