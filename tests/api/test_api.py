@@ -6,6 +6,7 @@ import signal
 import threading
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
@@ -139,6 +140,19 @@ def test_run_with_events_fields_and_ledger(client: TestClient, two_blocks: dict[
     skin = sum(a["length"] for n, a in header["arrays"].items() if n.startswith("positions")) // 3
     assert len(client.get(f"/api/runs/{run}/increments/7/parts/von_mises").content) == 4 * skin
     assert len(client.get(f"/api/runs/{run}/increments/7/parts/motion").content) == 12 * skin
+
+    def field(name: str) -> np.ndarray:
+        return np.frombuffer(client.get(f"/api/runs/{run}/increments/7/parts/{name}").content, "<f4").astype(float)
+
+    largest, middle, smallest = (field(f"principal_{n}") for n in ("largest", "middle", "smallest"))
+    assert np.all(largest >= middle)
+    assert np.all(middle >= smallest)
+    mises = np.sqrt(((largest - middle) ** 2 + (middle - smallest) ** 2 + (smallest - largest) ** 2) / 2)
+    assert np.allclose(mises, field("von_mises"), atol=1e-3)
+    # The trace is the same in all axes; both blocks' own axis is z.
+    trace = largest + middle + smallest
+    assert np.allclose(sum(field(f"stress_{n}") for n in ("radial", "hoop", "axial")), trace, atol=1e-3)
+    assert np.allclose(field("stress_axial"), field("stress_zz"), atol=1e-3)
     patch = header["arrays"]["pair0_positions"]["length"] // 3
     assert len(client.get(f"/api/runs/{run}/increments/7/pairs/joint/pressure").content) == 4 * patch
     for wrong in ("8/parts/von_mises", "7/parts/taste", "7/pairs/joint/taste", "7/pairs/none/pressure"):

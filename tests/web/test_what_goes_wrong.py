@@ -2,6 +2,7 @@
 
 import copy
 import json
+import re
 from pathlib import Path
 from typing import Any
 
@@ -85,7 +86,9 @@ def test_everything_is_reached_from_the_keyboard(page: Page, study_file: Path) -
     expect(page.get_by_text("There is nothing to review yet")).to_be_visible()
 
 
-def test_a_run_that_slides_away_and_one_that_is_stopped(page: Page, two_blocks: dict[str, Any], tmp_path: Path) -> None:
+def test_a_run_that_slides_away_and_one_that_is_stopped_and_resumed(
+    page: Page, address: str, two_blocks: dict[str, Any], tmp_path: Path
+) -> None:
     away = copy.deepcopy(two_blocks)
     away["loads"][1]["values"]["push"] = "9 kN"
     (tmp_path / "away.json").write_text(json.dumps(away))
@@ -111,6 +114,18 @@ def test_a_run_that_slides_away_and_one_that_is_stopped(page: Page, two_blocks: 
     page.get_by_role("button", name="Stop").click()
     expect(status).to_have_attribute("data-status", "stopped", timeout=60_000)
     expect(log).to_contain_text("Stopped on request.")
+
+    # With larger increments it goes on from where it was stopped, and ends.
+    study = re.search(r"studies/(\d+)", page.url)
+    assert study
+    patch = [{"op": "replace", "path": f"/steps/{i}/increments", "value": {}} for i in range(len(slow["steps"]))]
+    edit = {"base_revision": 1, "label": "larger increments", "patch": patch}
+    assert page.request.patch(f"{address}api/studies/{study[1]}", data=edit).ok
+    page.get_by_role("button", name="Resume from increment").click()
+    expect(status).to_contain_text("going on from run", timeout=60_000)
+    expect(log).to_contain_text("Goes on after increment", timeout=60_000)
+    expect(status).to_have_attribute("data-status", "solved", timeout=90_000)
+    expect(page.get_by_role("button", name="Resume from increment")).to_have_count(0)
 
 
 def test_a_study_that_is_gone_leads_back_to_the_shelf(page: Page, address: str) -> None:
