@@ -61,7 +61,7 @@ def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
             "max_displacement": float(moved[here].max()),
             "max_plastic_strain": float(fields.plastic_strain[here].max()),
             "yield_share": _share(mises[here], limit[here]),
-            "safety": _safety(body, float(mises[here].max())),
+            "safety": _safety(body, float(mises[here].max()), float(fields.plastic_strain[here].max())),
             "stress_error": float(fields.stress_error[here].max()),
         }
     pairs = {}
@@ -118,7 +118,10 @@ def _yield_at_nodes(model: Model) -> Array:
     return np.repeat(limits, np.diff(model.offsets()))
 
 
-def _safety(body: Body, stress: float) -> float | None:
+def _safety(body: Body, stress: float, plastic: float) -> float | None:
+    """None too where a part has yielded and only its yield stress is known: today's stress says nothing then."""
+    if plastic > 0 and body.allowable is None:
+        return None
     limit = strength(body)
     return limit / stress if limit is not None and stress > 0 else None
 
