@@ -21,11 +21,13 @@ export function DetailPanel({ study, now, shown, rows }: Props) {
           </p>
         ))}
       </Section>
-      <Section title="Bolts">
-        {Object.entries(now.bolts).map(([name, bolt], i) => (
-          <Row key={name} label={`Bolt ${i + 1}`}>{force(bolt.force)}</Row>
-        ))}
-      </Section>
+      {Object.keys(now.bolts).length > 0 && (
+        <Section title="Bolts">
+          {Object.entries(now.bolts).map(([name, bolt], i) => (
+            <Row key={name} label={`Bolt ${i + 1}`}>{force(bolt.force)}</Row>
+          ))}
+        </Section>
+      )}
       <Balance now={now} study={study} />
     </div>
   );
