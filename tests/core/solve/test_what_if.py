@@ -55,6 +55,23 @@ def test_the_kept_factor_answers_like_a_new_one(change: str) -> None:
         assert np.allclose(a.joint.traction, b.joint.traction, atol=1e-9)
 
 
+@pytest.mark.parametrize("change", CHANGES)
+def test_first_trials_from_an_earlier_history_change_no_increment(change: str) -> None:
+    """Also where they lead astray: the push of the earlier history goes the other way in "loads"."""
+    first = CondensedPath(_model())
+    marks = [i.landmark for i in _run(first)]
+    other = CHANGES[change](_model())
+    heard = Recorder()
+    solve_history(CondensedPath(other, earlier=first), heard, like=marks)
+    for a, b in zip(heard.increments, _run(CondensedPath(other)), strict=True):
+        assert (a.step, a.time) == (b.step, b.time)
+        assert np.abs(a.state.u - b.state.u).max() < 1e-7 * np.abs(b.state.u).max()
+    if change == "friction":
+        same = Recorder()
+        solve_history(CondensedPath(_model(), earlier=first), same, like=marks)
+        assert all(i.iterations == 1 for i in same.increments)
+
+
 def test_what_needs_another_factor_gets_one() -> None:
     first = CondensedPath(_model())
     model = _model()

@@ -54,7 +54,7 @@ class JointSolver:
         self.laws = self.all_laws
         self.rows = system.nodes.rows
         self.blocks = blocks
-        self.scratch = Scratch()
+        self.scratch = blocks[0].scratch if blocks else Scratch()
         self.loose = LOOSE_SPRING
         # Parts that slide away for an iteration would leap past every face that could stop them.
         widest = float(self.laws.gap.max(initial=0.0))

@@ -35,7 +35,7 @@ from ulmek.core.review.loose import named_loose
 from ulmek.core.solve.active_set import MORE_FOR_AUGMENTED
 from ulmek.core.solve.assembly import Answer, Structure
 from ulmek.core.solve.condensed import Timing
-from ulmek.core.solve.interior import Interior, condense_interior
+from ulmek.core.solve.interior import Interior, condense_interior, is_worth_it
 from ulmek.core.solve.layout import lay_out
 from ulmek.core.solve.linear import GeneralSolver
 from ulmek.core.solve.newmark import Newmark
@@ -87,8 +87,8 @@ class _Iterate:
 class FullPath:
     """Solves increments by Newton's method on all unknowns."""
 
-    def __init__(self, model: Model, *, mixed: bool = False, backend: str | None = None) -> None:
-        """``mixed``: elastic interiors are condensed once; for models in small static motion only."""
+    def __init__(self, model: Model, *, mixed: bool | None = False, backend: str | None = None) -> None:
+        """``mixed``: elastic interiors are condensed once, None where that pays; for small static motion only."""
         began = time.perf_counter()
         self.model = model
         self.timing = Timing()
@@ -116,6 +116,8 @@ class FullPath:
         self.nodes = nodes.numbered(np.arange(3 * len(nodes.pair)))
         self._set_laws()
         self.timing.assembly = time.perf_counter() - began
+        if mixed is None:
+            mixed = is_worth_it(model, self.layout, self.constraints, self._rows_at_start)
         self.name, self.backend = ("mixed" if mixed else "full"), backend
         self.interior: Interior | None = None
         self._condense_interior()

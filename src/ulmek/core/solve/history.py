@@ -260,21 +260,25 @@ def _run_step(
             log.append(iteration)
             listener.iterated(index, at, iteration)
 
-        guess = like.ahead(now.state.joint, reached, time_now) or _extrapolate(now, size)
-        trouble = ""
-        try:
-            found = path.solve(
-                now.state,
-                guess,
-                model.amounts(values),
-                BoltControl(by_force, target),
-                most=MOST_ITERATIONS,
-                report=hear,
-                overlap_share=time_now if index == 0 else 1.0,
-                seconds=size * step.dynamics.duration if step.dynamics is not None else 0.0,
-            )
-        except (InvertedError, LooseError) as error:
-            found, trouble = None, error.message
+        found, trouble = None, ""
+        known = like.ahead(now.state.joint, reached, time_now)
+        # An earlier history that leads astray must not make smaller increments than a run without it.
+        for guess in ([known] if known is not None else []) + [_extrapolate(now, size)]:
+            try:
+                found = path.solve(
+                    now.state,
+                    guess,
+                    model.amounts(values),
+                    BoltControl(by_force, target),
+                    most=MOST_ITERATIONS,
+                    report=hear,
+                    overlap_share=time_now if index == 0 else 1.0,
+                    seconds=size * step.dynamics.duration if step.dynamics is not None else 0.0,
+                )
+            except (InvertedError, LooseError) as error:
+                trouble = error.message
+            if found is not None:
+                break
         record.iterations += len(taken)
         if found is not None and not step.large and _runs_away(model, found.joint):
             found = None

@@ -94,7 +94,8 @@ def condense_interior(
     coupling = stiffness[inner][:, outer]
     rim = outer[np.unique(coupling.indices)]
     order = np.concatenate([inner, rim])
-    own = stiffness[order][:, order].tolil()
-    own[len(inner) :, len(inner) :] = 0.0
-    factor = factor_with_kept(sp.csr_matrix(own), len(rim), backend=backend)
+    own = stiffness[order][:, order].tocoo()
+    of_inner = (own.row < len(inner)) | (own.col < len(inner))
+    without_rim = sp.csr_matrix((own.data[of_inner], (own.row[of_inner], own.col[of_inner])), shape=own.shape)
+    factor = factor_with_kept(without_rim, len(rim), backend=backend)
     return Interior(inner, rim, factor, factor.schur())
