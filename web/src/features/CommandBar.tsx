@@ -1,5 +1,5 @@
 import { Dialog } from "radix-ui";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useLocation } from "wouter";
 
 import type { StudyInfo } from "@/api/client";
@@ -14,14 +14,20 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
+  const chosen = useRef(false);
   const actions = useActions(info, onRun);
   const found = actions.filter((a) => `${a.kind} ${a.label}`.toLowerCase().includes(text.toLowerCase())).slice(0, 12);
+
+  const show = (wanted: boolean) => {
+    if (wanted) chosen.current = false;
+    setOpen(wanted);
+  };
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "k") return;
       event.preventDefault();
-      setOpen(true);
+      show(true);
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
@@ -29,6 +35,7 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
 
   const choose = (action: Action | undefined) => {
     if (!action) return;
+    chosen.current = true;
     setOpen(false);
     setText("");
     setAt(0);
@@ -36,11 +43,17 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
   };
 
   return (
-    <Dialog.Root open={open} onOpenChange={setOpen}>
+    <Dialog.Root open={open} onOpenChange={show}>
       <Dialog.Trigger className="rounded-md border border-line bg-paper px-3 py-1 text-quiet hover:text-ink">Find or do… Ctrl K</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-24 left-1/2 z-50 w-[520px] -translate-x-1/2 rounded-lg border border-line bg-paper p-2 shadow-xl">
+        <Dialog.Content
+          aria-describedby={undefined}
+          // The focus goes back to the button only when nothing was chosen: it comes late, and would take the keys
+          // of a bar that was opened again in the meantime.
+          onCloseAutoFocus={(event) => chosen.current && event.preventDefault()}
+          className="fixed top-24 left-1/2 z-50 w-[520px] -translate-x-1/2 rounded-lg border border-line bg-paper p-2 shadow-xl"
+        >
           <Dialog.Title className="sr-only">Find or do</Dialog.Title>
           <input
             autoFocus
