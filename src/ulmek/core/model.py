@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.element.response import Space
+from ulmek.core.element.section import Section
 from ulmek.core.errors import InputError
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
@@ -132,8 +133,8 @@ class Bolt:
 class Handle:
     """A point that moves a set of faces as a rigid plate, or follows their average motion, or leads a whole body.
 
-    body: the body that is rigid and moves with the handle. A handle that leads nothing is a free point, for
-    springs, masses and links. mass (t).
+    body: the body that is rigid and moves with the handle; with ``station``, only that station of a beam. A handle
+    that leads nothing is a free point, for springs, masses and links. mass (t).
     """
 
     name: str
@@ -142,11 +143,33 @@ class Handle:
     kind: Literal["rigid", "averaging"] = "rigid"
     mass: float = 0.0
     body: str | None = None
+    station: int | None = None
 
     @property
     def bodies(self) -> set[str]:
         """Names of the bodies that move with it."""
         return {face.body for face in self.faces} | ({self.body} if self.body is not None else set())
+
+
+@dataclass(frozen=True, eq=False)
+class Beam:
+    """A straight body whose sections stay flat and keep their shape, each led by the handle of its station.
+
+    frame (3, 3): rows along the beam, y and z of the section. line (k, 3) mm: centroids of the stations in order.
+    stations: their handles, k names. station_of (n,): station of each of the body's nodes.
+    """
+
+    body: str
+    section: Section
+    frame: NDArray[np.float64]
+    line: NDArray[np.float64]
+    stations: tuple[str, ...]
+    station_of: NDArray[np.int64]
+
+    def is_like(self, other: "Beam") -> bool:
+        """Whether both beams are the same."""
+        same = (self.body, self.stations) == (other.body, other.stations) and self.section.is_like(other.section)
+        return same and np.array_equal(self.frame, other.frame) and np.array_equal(self.line, other.line)
 
 
 @dataclass(frozen=True)
@@ -284,6 +307,7 @@ class Model:
     springs: tuple[Spring, ...] = ()
     links: tuple[Link, ...] = ()
     walls: tuple[Wall, ...] = ()
+    beams: tuple[Beam, ...] = ()
     space: Space = "solid"
     thickness: float = 1.0
     path: Path = "automatic"
@@ -320,7 +344,17 @@ class Model:
         if handle.body is None:
             return self.nodes_of(handle.faces)
         i = self.body_index(handle.body)
-        return np.arange(*self.offsets()[i : i + 2])
+        whole = np.arange(*self.offsets()[i : i + 2])
+        return whole if handle.station is None else whole[self.beam(handle.body).station_of == handle.station]
+
+    def beam(self, body: str) -> Beam:
+        """The beam that a body is."""
+        return next(b for b in self.beams if b.body == body)
+
+    @property
+    def beam_bodies(self) -> set[str]:
+        """Names of the bodies that are beams: they have no solid elements."""
+        return {b.body for b in self.beams}
 
     def arcs_of(self, faces: tuple[Face, ...]) -> NDArray[np.float64]:
         """True radii of the facets of ``faces`` (k, 7), in the order of `quads`; see `face_arcs`."""

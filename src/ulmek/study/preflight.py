@@ -163,7 +163,7 @@ def _check_connected(model: Model, findings: list[Finding]) -> None:
     named = {face.body for pair in model.pairs for face in (*pair.side_a, *pair.side_b)}
     held = {face.body for s in model.supports for face in s.faces}
     held |= {face.body for ld in model.loads if ld.prescribes for face in ld.faces}
-    held |= {body for handle in model.handles for body in handle.bodies}
+    held |= {body for handle in model.handles if handle.station is None for body in handle.bodies}
     for body in model.bodies:
         if body.name not in named | held:
             part = body.name.split("#")[0]
@@ -262,7 +262,8 @@ def _check_acting(study: StudyDocument, findings: list[Finding]) -> None:
 
 
 def _size(model: Model, interfaces: list[PairInterface], study: StudyDocument) -> RunSize:
-    unknowns = 3 * len(model.nodes())
+    solid = sum(len(b.mesh.nodes) for b in model.bodies if b.name not in model.beam_bodies)
+    unknowns = 3 * solid + 6 * len(model.handles)
     joint = sum(len(f.node) * (3 if f.pair.law.has_tangents else 1) for f in interfaces) + len(model.bolts)
     increments = sum(int(np.ceil(1 / s.increments.largest)) for s in study.steps)
     # Entries of the factor as n^(4/3), which nested dissection of a solid needs; the factor 22 was

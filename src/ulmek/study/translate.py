@@ -8,7 +8,9 @@ from typing import Any, TypeVar
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from ulmek.core.element.section import Section, section_of
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
+from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
@@ -18,6 +20,7 @@ from ulmek.core.mesh.sweep import mesh_layered, mesh_section
 from ulmek.core.mesh.tets import split_bricks
 from ulmek.core.mesh.volume import PLANE, VolumeMesh
 from ulmek.core.model import (
+    Beam,
     Body,
     Bolt,
     Dynamics,
@@ -35,6 +38,7 @@ from ulmek.core.model import (
     Wall,
 )
 from ulmek.core.model import Material as CoreMaterial
+from ulmek.study.beams import PlacedBeam, beams_of
 from ulmek.study.schema import (
     BoltUse,
     HandleUse,
@@ -55,6 +59,8 @@ from ulmek.study.units import value_of
 
 Made = TypeVar("Made")
 AXES = {"x": 0, "y": 1, "z": 2}
+# Mesh of a beam's cross-section: elements along the ratio of its area to its outline, and round a turn.
+SECTION_ELEMENTS, SECTION_PER_TURN = 5, 96
 
 
 def translate(study: StudyDocument) -> Model:
@@ -68,7 +74,9 @@ def translate(study: StudyDocument) -> Model:
         raise InputError("the study has no steps.", where="steps", hint="Add a step to the sequence.")
     bodies = translate_parts(study)
     faces = _FaceBook(study, bodies)
-    handles = tuple(_at(f"handles/{h.id}", _handle, h, faces) for h in study.handles)
+    own_handles = tuple(_at(f"handles/{h.id}", _handle, h, faces) for h in study.handles)
+    beams, stations = translate_beams(study, own_handles)
+    handles = (*own_handles, *stations)
     thickness = value_of(study.thickness, "length")
     if thickness <= 0:
         raise InputError(f"the thickness is {study.thickness}.", where="thickness", hint="Give one above zero.")
@@ -80,6 +88,7 @@ def translate(study: StudyDocument) -> Model:
         springs=tuple(_spring(s) for s in study.springs),
         links=tuple(_link(ln) for ln in study.links),
         walls=tuple(_wall(w) for w in study.walls),
+        beams=beams,
         space=study.space,
         thickness=thickness if study.space.startswith("plane") else 1.0,
         path=study.path,
@@ -121,9 +130,8 @@ def part_mesh(part: Part, *, section: bool = False) -> VolumeMesh:
     return _cached_mesh(key, part.id, section)
 
 
-@lru_cache(maxsize=64)
-def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
-    recipe_use, settings = json.loads(key)
+def _solid(recipe_use: dict[str, Any], part_id: str) -> LayeredSolid:
+    """The solid of a recipe with its written dimensions."""
     recipe = RECIPES.get(recipe_use["kind"])
     if recipe is None:
         raise UnknownNameError(
@@ -141,7 +149,23 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
             values[name] = float(written) if isinstance(written, int) else 0.0
         else:
             raise InputError(f"'{written}' is not a whole number.", where=f"{place}/{name}")
-    solid = _at(place, recipe.solid, values)
+    return _at(place, recipe.solid, values)
+
+
+@lru_cache(maxsize=64)
+def _section(recipe: str, part_id: str) -> Section:
+    """Cross-section of a recipe of one layer, on a mesh fine enough for its warping."""
+    solid = _solid(json.loads(recipe), part_id)
+    outlines = [region.polygon() for region in solid.partition.regions]
+    thin = sum(o.area for o in outlines) / sum(o.length for o in outlines)
+    mesh = mesh_section(solid, size=thin / SECTION_ELEMENTS, per_turn=SECTION_PER_TURN)
+    return section_of(mesh.nodes[:, :2], mesh.cells)
+
+
+@lru_cache(maxsize=64)
+def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
+    recipe_use, settings = json.loads(key)
+    solid = _solid(recipe_use, part_id)
     sizes = {n: value_of(v, "length") for n, v in settings["faces"].items()}
     size = value_of(settings["size"], "length")
     spots = [[*(value_of(c, "length") for c in s["at"]), value_of(s["size"], "length")] for s in settings["spots"]]
@@ -158,9 +182,16 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
     def make() -> VolumeMesh:
         if section:
             quads = mesh_section(solid, **common)
+            if settings["elements"] == "beam":
+                raise InputError("a plane study has no beams.", where="elements", hint="Choose quads or triangles.")
             if settings["elements"] == "bricks":
                 return quads
             return split_into_triangles(quads) if settings["elements"] == "tets" else with_mid_sides(quads)
+        if settings["elements"] == "beam" and len(solid.layers) > 1:
+            raise InputError(
+                "a beam has one outline all along, and this recipe has several.", where="elements",
+                hint="Choose bricks, or a recipe of one layer such as a block, a disc or a washer.",
+            )  # fmt: skip
         if settings["elements"] == "second-order":
             raise InputError(
                 "a solid has no second-order bricks.", where="elements", hint="Choose tets, which are second-order."
@@ -247,6 +278,25 @@ def _bodies(part: Part, material: CoreMaterial, *, allowable: float | None, sect
         at = np.array([value_of(c, "length") for c in placement.at])
         out.append(Body(name, mesh.placed(_rotation(placement), at), material, allowable))
     return out
+
+
+def translate_beams(study: StudyDocument, handles: tuple[Handle, ...]) -> tuple[tuple[Beam, ...], tuple[Handle, ...]]:
+    """The beams among the bodies, and the handles of those stations that none of the study's ``handles`` leads."""
+    placed = []
+    for part in study.parts:
+        if part.mesh.elements != "beam":
+            continue
+        material = next(m for m in study.materials if m.id == part.material)
+        if material.rubber is not None or material.hardening is not None:
+            raise InputError(
+                f"the beam '{part.id}' is of a material that yields or is rubber.", where=f"parts/{part.id}/material",
+                hint="A beam stays elastic: choose bricks for it, or take the hardening away.",
+            )  # fmt: skip
+        section, mesh = _section(part.recipe.model_dump_json(), part.id), part_mesh(part)
+        for name, placement in zip(body_names(part), part.placements, strict=True):
+            at = np.array([value_of(c, "length") for c in placement.at])
+            placed.append(PlacedBeam(name, section, mesh, _rotation(placement), at))
+    return beams_of(placed, handles)
 
 
 def own_axes(study: StudyDocument) -> dict[str, tuple[np.ndarray, np.ndarray]]:

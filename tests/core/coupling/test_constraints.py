@@ -104,13 +104,28 @@ def test_a_hinge_shares_all_but_its_turn_over_the_arm_between() -> None:
     assert np.allclose(u[b : b + 6], [1, 2 + 3, 3 - 2, 0.1, 0.2, 0.9])
 
 
+def test_a_support_of_a_led_face_holds_its_handle_as_far_as_it_must() -> None:
+    grip = Handle("grip", (0.0, 0.0, 20.0), (TOP,))
+    found = _constrained(_model(handles=(grip,), supports=(Support("lid", (TOP,), (False, False, True)),)))
+    first = 3 * found.layout.handles["grip"]
+    assert np.array_equal(found.held[first : first + 6], [False, False, True, True, True, False])
+    assert np.array_equal(found.support_of[first : first + 6], [-1, -1, 0, 0, 0, -1])
+    # A prescribed motion of the face moves the handle, and lets it not turn.
+    lift = Load("lift", "displacement", (TOP,), (0.0, 0.0, -1.0))
+    found = _constrained(_model(handles=(grip,), loads=(lift,)))
+    assert np.array_equal(found.motions[first : first + 6, 0], [0, 0, -1, 0, 0, 0])
+    assert np.array_equal(found.held[first : first + 6], [False, False, True, True, True, False])
+
+
 def test_contradictions_are_refused_with_their_place() -> None:
     grip = Handle("grip", (0.0, 0.0, 20.0), (TOP,))
     with pytest.raises(InputError, match="already"):
         _constrained(_model(handles=(grip, Handle("other", (0, 0, 0), (Face("block", "left"),)))))
-    held = Support("lid", (TOP,), (True, True, True))
+    # An edge that turns with a handle beside it cannot be held across alone.
+    beside = Handle("grip", (0.0, 0.0, 50.0), (TOP,))
+    held = Support("lid", (Face("block", "left"),), (True, False, False))
     with pytest.raises(InputError, match="may move that way") as refused:
-        _constrained(_model(handles=(grip,), supports=(held,)))
+        _constrained(_model(handles=(beside,), supports=(held,)))
     assert refused.value.where == "supports/lid"
     floor = Support("floor", (BOTTOM,), (True, True, True))
     on_floor = Load("move", "displacement", (BOTTOM,), (1.0, 0.0, 0.0))

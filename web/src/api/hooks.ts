@@ -91,6 +91,9 @@ export const useRunDocument = (runId: number | undefined) =>
     staleTime: Infinity,
   });
 
+/** Largest forces along a beam (N, N·mm), and where its bending is largest (mm along it). */
+export type SectionForces = { axial: number; shear: number; torsion: number; bending: number; bending_at: number };
+
 /** Values over the stored increments, one summary each. */
 export type Summary = {
   step: number;
@@ -99,7 +102,7 @@ export type Summary = {
   iterations: number;
   values: Record<string, number>;
   pairs: Record<string, Record<string, number>>;
-  parts: Record<string, { max_von_mises: number; max_displacement: number; max_plastic_strain: number; stress_error: number; yield_share: number | null; safety: number | null }>;
+  parts: Record<string, { max_von_mises: number; max_displacement: number; max_plastic_strain: number; stress_error: number; yield_share: number | null; safety: number | null; section_forces?: SectionForces }>;
   bolts: Record<string, { force: number; shortening: number }>;
   supports: Record<string, { force: [number, number, number]; moment: [number, number, number] }>;
   balance: { closing_error: number; applied: [number, number, number]; scale: number; parts: Record<string, number> };

@@ -11,6 +11,10 @@ export function figure(value: number, digits = 3): string {
 export const force = (newton: number) =>
   Math.abs(newton) >= 1000 ? `${figure(newton / 1000)} kN` : `${figure(Math.abs(newton) < 1e-6 ? 0 : newton)} N`;
 
+/** A moment in N·mm as N·m or N·mm. */
+export const moment = (nmm: number) =>
+  Math.abs(nmm) >= 1000 ? `${figure(nmm / 1000)} N·m` : `${figure(Math.abs(nmm) < 1e-6 ? 0 : nmm)} N·mm`;
+
 /** A length in mm as mm or µm. */
 export function length(mm: number): string {
   if (Math.abs(mm) < 1e-9) return "0 mm";

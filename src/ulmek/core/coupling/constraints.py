@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
 from ulmek.core.coupling.surface import face_sums
+from ulmek.core.element.beam import spins_of_vectors
 from ulmek.core.errors import InputError
 from ulmek.core.model import Handle, Load, Model
 from ulmek.core.solve.layout import Layout
@@ -65,7 +66,7 @@ class Constraints:
             arm = self.layout.positions[nodes] - self.layout.positions[handle]
             theta = masters[3 * handle + 3 : 3 * handle + 6]
             turned = arm @ Rotation.from_rotvec(theta).as_matrix().T
-            _couple_rigid(rows, handle, nodes, turned, _spin_of_vector(theta))
+            _couple_rigid(rows, handle, nodes, turned, spins_of_vectors(theta[None])[0])
         return _resolved(rows, *self.matrix.shape)
 
 
@@ -93,19 +94,19 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
             first = layout.handles[handle.name]
             _couple_rigid(rows, first, nodes, layout.positions[nodes] - np.array(handle.at), np.eye(3))
             rigid.append((first, nodes))
+    matrix = _resolved(rows, n, n + n_bolts)
     held, support_of = np.zeros(n + n_bolts, bool), np.full(n + n_bolts, -1)
     motions = np.zeros((n + n_bolts, len(model.loads) + 1))
     held[:n] = led
     _hold_supports(model, layout, released, led, held, support_of)
     for index, load in enumerate(model.loads):
         if load.prescribes and load.name not in released:
-            _move(model, layout, load, led, held, support_of, motions[:, index])
+            _move(model, layout, load, matrix, led, held, support_of, motions[:, index])
     if model.space != "solid":
         _hold_out_of_plane(layout, held)
+    _hold_through_handles(model, released, matrix, led, held, support_of)
     free = np.flatnonzero(~held)
     held[:n] &= ~led
-    matrix = _resolved(rows, n, n + n_bolts)
-    _check_led_supports(model, released, led, held, matrix)
     return Constraints(layout, matrix, held, support_of, motions, free, n_bolts, tuple(rigid), settle)
 
 
@@ -157,15 +158,6 @@ def _couple_rigid(rows: Rows, handle: int, nodes: Ids, arms: Array, spin: Array)
         for c in range(3):
             turned = {3 * handle + 3 + d: float(cross[c, d]) for d in range(3) if cross[c, d] != 0.0}
             rows[3 * node + c] = {3 * handle + c: 1.0, **turned}
-
-
-def _spin_of_vector(theta: Array) -> Array:
-    """T(θ) with ``ω = T δθ`` for the rotation vector θ (Cardona and Géradin 1988)."""
-    angle = float(np.linalg.norm(theta))
-    k = np.array([[0, -theta[2], theta[1]], [theta[2], 0, -theta[0]], [-theta[1], theta[0], 0]])
-    if angle < 1e-6:
-        return np.eye(3) + k / 2
-    return np.asarray(np.eye(3) + (1 - np.cos(angle)) / angle**2 * k + (angle - np.sin(angle)) / angle**3 * (k @ k))
 
 
 def _average(model: Model, layout: Layout, handle: Handle, rows: Rows, led: NDArray[np.bool_]) -> None:
@@ -227,27 +219,45 @@ def _hold_supports(
         held[dofs] = True
 
 
-def _check_led_supports(
-    model: Model, released: frozenset[str], led: NDArray[np.bool_], held: NDArray[np.bool_], matrix: sp.csr_matrix
-) -> None:
-    """Nodes that a rigid handle leads may lie in a support only when the handle itself is held that way."""
-    for support in model.supports:
+def _hold_through_handles(
+    model: Model, released: frozenset[str], matrix: sp.csr_matrix, led: NDArray[np.bool_], held: NDArray[np.bool_],
+    support_of: Ids,
+) -> None:  # fmt: skip
+    """Supports of nodes that a rigid handle or a station of a beam leads hold the handle itself that way."""
+    for index, support in enumerate(model.supports):
         if support.handle is not None or support.name in released:
             continue
         at = model.nodes_of(support.faces)
         dofs = (3 * at[:, None] + np.flatnonzero(support.components)).ravel()
-        rows = matrix[dofs[led[dofs]]]
-        if len(rows.indices) and np.any(~held[rows.indices] & (np.abs(rows.data) > 1e-12)):
+        masters = _implied(matrix[dofs[led[dofs]]], held)
+        if masters is None:
             raise InputError(
                 f"the support '{support.name}' holds nodes of a rigid handle that may move that way.",
                 where=f"supports/{support.name}",
                 hint="Hold the handle the same way, or leave its nodes out of the support.",
             )
+        held[masters] = True
+        support_of[masters] = index
+
+
+def _implied(rows: sp.csr_matrix, held: NDArray[np.bool_]) -> Ids | None:
+    """Masters that are held when the rows are; None when the rows only tie masters to each other."""
+    columns = np.unique(rows.indices[np.abs(rows.data) > 1e-12])
+    columns = columns[~held[columns]]
+    if not len(columns):
+        return np.zeros(0, np.int64)
+    block = rows[:, columns].toarray()
+    block /= np.abs(block).max(axis=0)
+    values, vectors = np.linalg.eigh(block.T @ block)
+    span = vectors[:, values > 1e-12 * values.max()]
+    fixed = np.sum(span**2, axis=1) > 1 - 1e-6
+    inside: Ids = columns[fixed]
+    return inside if len(inside) == span.shape[1] else None
 
 
 def _move(
-    model: Model, layout: Layout, load: Load, led: NDArray[np.bool_], held: NDArray[np.bool_], support_of: Ids,
-    motion: Array,
+    model: Model, layout: Layout, load: Load, matrix: sp.csr_matrix, led: NDArray[np.bool_],
+    held: NDArray[np.bool_], support_of: Ids, motion: Array,
 ) -> None:  # fmt: skip
     direction = np.array(load.direction)
     component = int(np.argmax(np.abs(direction)))
@@ -261,15 +271,26 @@ def _move(
         dofs = np.array([3 * layout.handles[load.handle] + component + (3 if load.kind == "rotation" else 0)])
     else:
         dofs = 3 * model.nodes_of(load.faces) + component
+    through, dofs = (dofs[led[dofs]], dofs[~led[dofs]]) if load.handle is None else (dofs[:0], dofs)
     taken = (held[dofs] & (support_of[dofs] >= 0)) | led[dofs]
-    if taken.any():
+    masters = _implied(matrix[through], held)
+    moved = np.zeros(0)
+    if masters is not None and len(through):
+        rows = matrix[through][:, masters].toarray()
+        moved = np.linalg.lstsq(rows, np.ones(len(through)))[0]
+        if np.abs(rows @ moved - 1).max() > 1e-6:
+            masters = None
+    if taken.any() or masters is None:
         raise InputError(
-            f"the {load.kind} '{load.name}' moves {int(taken.sum())} nodes that are held or led the same way.",
+            f"the {load.kind} '{load.name}' moves {int(taken.sum()) or len(through)} nodes that are held or led the "
+            "same way.",
             where=f"loads/{load.name}",
             hint="Free that component of the support, move the handle, or choose another face.",
         )
     held[dofs] = True
     motion[dofs] = np.sign(direction[component])
+    held[masters] = True
+    motion[masters] = np.sign(direction[component]) * np.where(np.abs(moved) > 1e-9, moved, 0.0)
 
 
 def _hold_out_of_plane(layout: Layout, held: NDArray[np.bool_]) -> None:

@@ -74,7 +74,8 @@ def nodal_masses(model: Model, layout: Layout, *, for_inertia: bool = False) -> 
     There they share by the squares of the shape functions (Hinton, Rock and Zienkiewicz 1976).
     """
     out = np.zeros(layout.n_total)
-    for body, cells in zip(model.bodies, layout.cells, strict=True):
+    for body, own, first in zip(model.bodies, layout.cells, model.offsets(), strict=False):
+        cells = own if body.name not in model.beam_bodies else body.mesh.cells + first
         if body.material.density == 0:
             continue
         family = FAMILIES[body.mesh.kind]

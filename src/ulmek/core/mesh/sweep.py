@@ -68,7 +68,7 @@ def mesh_section(
             hint="Use a recipe of one layer in a plane study, such as a block, a plate or a disc.",
         )
     wanted = face_sizes or {}
-    _check_budget(solid, min([size, *wanted.values()]), size)
+    _check_budget(solid, min([size, *wanted.values()]), None)
     segments, _ = _plan_sizes(solid, size, wanted)
     flat = mesh_partition(solid.partition, size=size, face_sizes=segments, per_turn=per_turn, spots=spots[:, [0, 1, 3]])
     neighbours = _edge_regions(flat)
@@ -86,12 +86,13 @@ def mesh_section(
     return mesh
 
 
-def _check_budget(solid: LayeredSolid, finest: float, size: float) -> None:
-    """Refuse a size that asks for more bricks than `MOST_BRICKS`, before any work is done."""
+def _check_budget(solid: LayeredSolid, finest: float, size: float | None) -> None:
+    """Refuse more elements than `MOST_BRICKS`, before any work is done. ``size`` along z, None for a section."""
     expected = 0.0
     for layer in solid.layers:
         area = sum(r.polygon().area for r in solid.partition.regions if r.name in layer.regions)
-        expected += area / finest**2 * max(2.0, (layer.top - layer.bottom) / size)
+        through = 1.0 if size is None else max(2.0, (layer.top - layer.bottom) / size)
+        expected += area / finest**2 * through
     if expected > MOST_BRICKS:
         raise MeshError(
             f"a size of {finest:g} mm asks for about {expected:.2g} elements, more than {MOST_BRICKS:.0e}.",

@@ -65,9 +65,8 @@ def balance_of(constraints: Constraints, model: Model, increment: Increment) -> 
     leftover = applied + reaction[moves].sum(axis=0) + grounded
     if model.space == "axisymmetric":
         leftover[0] = 0.0  # radial forces balance round the turn
-    return Balance(
-        reactions, applied, _left_per_part(constraints, model, state), float(np.linalg.norm(leftover)) / scale, scale
-    )
+    left = _left_per_part(constraints, model, state, reaction)
+    return Balance(reactions, applied, left, float(np.linalg.norm(leftover)) / scale, scale)
 
 
 def _ground_forces(model: Model, layout: Layout, increment: Increment) -> dict[str, tuple[Array, Array]]:
@@ -92,8 +91,11 @@ def _stiffest(model: Model) -> float:
     return max(b.material.young * float(np.ptp(b.mesh.nodes, axis=0).max()) for b in model.bodies)
 
 
-def _left_per_part(constraints: Constraints, model: Model, state: State) -> dict[str, float]:
-    """What the forces on each part leave over (N): loads, pair forces, and what holds or leads its nodes."""
+def _left_per_part(constraints: Constraints, model: Model, state: State, reaction: Array) -> dict[str, float]:
+    """What the forces on each part leave over (N): loads, pair forces, and what holds or leads its nodes.
+
+    reaction (n_total, 3): forces on what is held.
+    """
     layout = constraints.layout
     is_free = np.zeros(len(constraints.held), bool)
     is_free[constraints.free] = True
@@ -106,14 +108,18 @@ def _left_per_part(constraints: Constraints, model: Model, state: State) -> dict
     through = np.zeros_like(outside)
     first = layout.n_nodes + len(layout.ghost_of)
     through[first:] = (outside - state.inside)[first:]
-    passed = constraints.matrix.T @ through.ravel()
-    outside = outside + passed[: 3 * layout.n_total].reshape(-1, 3)
+    passed = (constraints.matrix.T @ through.ravel())[: 3 * layout.n_total].reshape(-1, 3)
+    outside = outside + passed
     forces = np.where(by_triple, outside, inside)
     offsets = model.offsets()
     flat = model.space != "solid"
     out = {}
     for i, body in enumerate(model.bodies):
         total = forces[offsets[i] : offsets[i + 1]].sum(axis=0)
+        if body.name in model.beam_bodies:
+            stations = [layout.handles[name] for name in model.beam(body.name).stations]
+            on_nodes = (state.applied + state.contact)[offsets[i] : offsets[i + 1]]
+            total = on_nodes.sum(axis=0) + (passed + reaction)[stations].sum(axis=0)
         if flat and model.space == "axisymmetric":
             total[0] = 0.0
         out[body.name] = float(np.linalg.norm(total))

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from ulmek.core.element.family import FAMILIES
 from ulmek.core.element.response import respond
 from ulmek.core.model import Model
+from ulmek.core.review.beams import beam_stress
 from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.history import Increment
 
@@ -36,7 +37,11 @@ class StressRecovery:
         self.structure = structure
         self.model: Model = structure.model
         self.offsets = self.model.offsets()
-        self.average = [self._prepare(i) for i in range(len(self.model.bodies))]
+        beams = self.model.beam_bodies
+        self.average: list[sp.csr_matrix] = [
+            self._prepare(i) if body.name not in beams else sp.csr_matrix((0, 0))
+            for i, body in enumerate(self.model.bodies)
+        ]
 
     def _prepare(self, index: int) -> sp.csr_matrix:
         """Average at the nodes of a body (n, m·corners), weighted by element volume."""
@@ -60,6 +65,9 @@ class StressRecovery:
         spread = np.zeros(self.offsets[-1])
         for i, body in enumerate(self.model.bodies):
             here = slice(self.offsets[i], self.offsets[i + 1])
+            if body.name in self.model.beam_bodies:
+                stress[here] = beam_stress(self.structure, self.model.beam(body.name), increment)
+                continue
             extrapolation = FAMILIES[body.mesh.kind].extrapolation
             corner = np.matmul(extrapolation, answer.stress[i]).reshape(-1, 6)
             stress[here] = self.average[i] @ corner

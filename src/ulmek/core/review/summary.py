@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.model import Body, Model
 from ulmek.core.review.balance import balance_of
+from ulmek.core.review.beams import largest_forces, section_forces
 from ulmek.core.review.components import strength
 from ulmek.core.review.pair_fields import summarise_pair
 from ulmek.core.review.recover import Recovered, von_mises
@@ -24,7 +25,7 @@ class Summary:
     pair's faces over the yield stress there, and their max_plastic_strain. parts: name → max_von_mises,
     max_displacement,
     yield_share (None without a yield stress), safety (`strength` over it; None without one), max_plastic_strain,
-    stress_error (see `Recovered`).
+    stress_error (see `Recovered`); of beams section_forces, see `largest_forces`.
     supports: name → force, moment. energy: kinetic and per spring (N·mm). bolts: name → force, shortening.
     """
 
@@ -53,7 +54,7 @@ def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
     limit = _yield_at_nodes(model)
     offsets = model.offsets()
     moved = np.linalg.norm(increment.state.u[: offsets[-1]], axis=1)
-    parts = {}
+    parts: dict[str, dict[str, Any]] = {}
     for i, body in enumerate(model.bodies):
         here = slice(int(offsets[i]), int(offsets[i + 1]))
         parts[body.name] = {
@@ -64,6 +65,9 @@ def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
             "safety": _safety(body, float(mises[here].max()), float(fields.plastic_strain[here].max())),
             "stress_error": float(fields.stress_error[here].max()),
         }
+    for beam in model.beams:
+        forces = section_forces(path.system.structure, beam, increment)
+        parts[beam.body]["section_forces"] = largest_forces(forces)
     pairs = {}
     for i, pair in enumerate(model.pairs):
         patch = np.unique(np.concatenate([increment.state.interfaces[i].node, model.nodes_of(pair.side_b)]))

@@ -14,6 +14,7 @@ from ulmek.core.errors import InvertedError
 from ulmek.core.material.law import INTERNAL, Law
 from ulmek.core.model import Body, Model
 from ulmek.core.solve.layout import Layout
+from ulmek.core.solve.members import Members
 
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
@@ -55,14 +56,15 @@ class Structure:
         self.families: list[Family] = [FAMILIES[b.mesh.kind] for b in model.bodies]
         self.laws: list[Law] = [b.material.law() for b in model.bodies]
         self._springs = _spring_matrix(model, layout)
+        self.members = Members(model, layout)
         self._pattern: tuple[Ids, Ids, list[NDArray[np.int32]]] | None = None
         self._linear: sp.csr_matrix | None = None
 
     def start(self) -> Internal:
         """The inner state at rest."""
         modes, material = [], []
-        for body, family, law in zip(self.model.bodies, self.families, self.laws, strict=True):
-            m = len(body.mesh.cells)
+        for cells, family, law in zip(self.layout.cells, self.families, self.laws, strict=True):
+            m = len(cells)
             modes.append(np.zeros((m, n_modes(family, law, self.model.space))))
             material.append(np.zeros((m, len(family.rule), INTERNAL)))
         return Internal(tuple(modes), tuple(material))
@@ -81,18 +83,18 @@ class Structure:
         InvertedError : an element is turned inside out; says where.
         """
         if not (with_tangent and not large):
-            return self._with_springs(
-                self._asked(range(len(self.laws)), u, before, large=large, with_tangent=with_tangent), u
-            )
+            asked = self._asked(range(len(self.laws)), u, before, large=large, with_tangent=with_tangent)
+            return self._with_members(self._with_springs(asked, u), u, large=large)
         linear = self._bodies_that_stay_linear()
         rest = [i for i, law in enumerate(self.laws) if not law.is_linear]
-        if not rest and not self._springs.nnz:
+        if not rest and not self._springs.nnz and not self.members.small.nnz:
             return Answer(linear @ u, linear, before, tuple(np.zeros((0, 0, 6)) for _ in self.laws))
         other = self._asked(rest, u, before, large=False, with_tangent=True)
         assert other.stiffness is not None
         # One pattern: values add up.
         both = sp.csr_matrix((other.stiffness.data + linear.data, linear.indices, linear.indptr), linear.shape)
-        return self._with_springs(replace(other, force=other.force + linear @ u, stiffness=both), u)
+        whole = replace(other, force=other.force + linear @ u, stiffness=both)
+        return self._with_members(self._with_springs(whole, u), u, large=False)
 
     def _with_springs(self, answer: Answer, u: Array) -> Answer:
         if not self._springs.nnz:
@@ -100,9 +102,16 @@ class Structure:
         stiffness = None if answer.stiffness is None else sp.csr_matrix(answer.stiffness + self._springs)
         return replace(answer, force=answer.force + self._springs @ u, stiffness=stiffness)
 
+    def _with_members(self, answer: Answer, u: Array, *, large: bool) -> Answer:
+        if not self.members.small.nnz:
+            return answer
+        force, own = self.members.answer(u, large=large)
+        stiffness = None if answer.stiffness is None else sp.csr_matrix(answer.stiffness + own)
+        return replace(answer, force=answer.force + force, stiffness=stiffness)
+
     def linear_part(self) -> sp.csr_matrix:
-        """Stiffness (3·n_total)² of the bodies that stay linear in small motion, and of the springs."""
-        return sp.csr_matrix(self._bodies_that_stay_linear() + self._springs)
+        """Stiffness (3·n_total)² of the bodies that stay linear in small motion, of the springs and beams."""
+        return sp.csr_matrix(self._bodies_that_stay_linear() + self._springs + self.members.small)
 
     def _bodies_that_stay_linear(self) -> sp.csr_matrix:
         """Their stiffness on the pattern of all, which lets values add up."""
@@ -126,7 +135,7 @@ class Structure:
         for i in bodies:
             body = self.model.bodies[i]
             parts = []
-            for start in range(0, len(body.mesh.cells), CHUNK):
+            for start in range(0, len(self.layout.cells[i]), CHUNK):
                 chunk = slice(start, start + CHUNK)
                 cells = self.layout.cells[i][chunk]
                 part = respond(
@@ -140,6 +149,8 @@ class Structure:
                 if data is not None:
                     _scatter(part.tangent, cells, slots[i][chunk], indptr, self.families[i].dim, data)
                 parts.append(part)
+            if not parts:
+                continue
             modes[i], material[i] = _joined(parts, "modes"), _joined(parts, "internal")
             stress[i] = _joined(parts, "stress")
         stiffness = None if data is None else self._matrix(data)

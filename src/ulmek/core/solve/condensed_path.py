@@ -73,10 +73,13 @@ class CondensedPath:
             (a.side_a, a.side_b, a.search, a.law.has_tangents) == (b.side_a, b.side_b, b.search, b.law.has_tangents)
             for a, b in zip(mine.pairs, model.pairs, strict=True)
         )
+        same_beams = len(mine.beams) == len(model.beams) and all(
+            a.is_like(b) for a, b in zip(mine.beams, model.beams, strict=True)
+        )
         parts = ("bolts", "supports", "loads", "handles", "springs", "links", "space", "thickness")
         first = [m.steps[0].released if m.steps else frozenset() for m in (mine, model)]
         same_rest = all(getattr(mine, name) == getattr(model, name) for name in parts) and first[0] == first[1]
-        return same_bodies and same_pairs and same_rest
+        return same_bodies and same_beams and same_pairs and same_rest
 
     @property
     def unknowns(self) -> int:

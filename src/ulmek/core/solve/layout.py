@@ -20,7 +20,7 @@ Ids = NDArray[np.int64]
 class Layout:
     """Triples of unknowns in order: nodes, ghosts, handles (motion, turn).
 
-    cells: element connectivity of each body in these numbers. positions (n_total, 3) mm.
+    cells: element connectivity of each body in these numbers, none for beams. positions (n_total, 3) mm.
     ghost_of (n_ghosts,): node behind each ghost, −1 for the ground; ghost_bolt (n_ghosts,): its bolt.
     handles: name → number of its motion triple. is_turn (n_total,).
     """
@@ -47,7 +47,10 @@ def lay_out(model: Model) -> Layout:
     """Number all triples of a model."""
     nodes, offsets = model.nodes(), model.offsets()
     n_nodes = len(nodes)
-    cells = [b.mesh.cells + o for b, o in zip(model.bodies, offsets[:-1], strict=True)]
+    cells = [
+        b.mesh.cells[: 0 if b.name in model.beam_bodies else None] + o
+        for b, o in zip(model.bodies, offsets[:-1], strict=True)
+    ]
     ghost_of: list[int] = []
     ghost_bolt: list[int] = []
     n_ghosts = sum(

@@ -9,6 +9,7 @@ import { number } from "./PairInspector";
 const SOLID_ELEMENTS = [
   { value: "bricks", label: "Bricks" },
   { value: "tets", label: "Tetrahedra, second order" },
+  { value: "beam", label: "Beam along z, outline touches" },
 ];
 const PLANE_ELEMENTS = [
   { value: "bricks", label: "Quads, 4 nodes" },

@@ -1,6 +1,6 @@
 import type { LedgerRow, StudyDocument } from "@/api/client";
 import type { Summary } from "@/api/hooks";
-import { figure, force, length, percent } from "@/ui/format";
+import { figure, force, length, moment, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 
 import type { Shown } from "./fields";
@@ -66,7 +66,20 @@ function PartNumbers({ study, now, part }: { study: StudyDocument; now: Summary;
       <Row label="Largest displacement">{length(highest((p) => p.max_displacement))}</Row>
       <Row label="Use of yield">{figure(highest((p) => p.yield_share ?? 0))}</Row>
       {safety !== undefined && <Row label="Safety">{figure(safety)}</Row>}
+      {bodies.flatMap(([name, p]) => (p.section_forces ? [<SectionForces key={name} name={bodies.length > 1 ? name : undefined} forces={p.section_forces} />] : []))}
     </Section>
+  );
+}
+
+function SectionForces({ name, forces }: { name: string | undefined; forces: NonNullable<Summary["parts"][string]["section_forces"]> }) {
+  return (
+    <>
+      {name !== undefined && <p className="pt-1 text-quiet">Beam {name}</p>}
+      <Row label="Axial force">{force(forces.axial)}</Row>
+      <Row label="Shear force">{force(forces.shear)}</Row>
+      <Row label="Bending moment">{moment(forces.bending)} at {length(forces.bending_at)}</Row>
+      <Row label="Torsion">{moment(forces.torsion)}</Row>
+    </>
   );
 }
 
