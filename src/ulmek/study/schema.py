@@ -130,7 +130,7 @@ class Spot(_Item):
 class MeshSettings(_Item):
     """Wanted element size, finer named faces and spots, elements per turn of an arc, layers of the first slab.
 
-    ``elements``: bricks, or second-order tetrahedra cut from them; in a plane study 4-node quads, or 6-node
+    ``elements``: bricks, or wedges or second-order tetrahedra cut from them; in a plane study 4-node quads, or 6-node
     triangles cut from them. ``second-order``: 8-node quads of a plane study. ``beam``: a straight part of one
     outline as a beam along its z axis, whose outline still touches other parts.
     """
@@ -140,7 +140,7 @@ class MeshSettings(_Item):
     spots: Annotated[list[Spot], Field(max_length=50)] = Field(default_factory=list)
     per_turn: Annotated[int, Field(ge=8, le=96)] = 24
     layers: Annotated[int, Field(ge=1, le=200)] | None = None
-    elements: Literal["bricks", "tets", "second-order", "beam"] = "bricks"
+    elements: Literal["bricks", "wedges", "tets", "second-order", "beam"] = "bricks"
 
 
 class Part(_Item):

@@ -19,6 +19,7 @@ from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
 from ulmek.core.mesh.sweep import mesh_layered, mesh_section
 from ulmek.core.mesh.tets import split_bricks
 from ulmek.core.mesh.volume import PLANE, VolumeMesh
+from ulmek.core.mesh.wedges import split_into_wedges
 from ulmek.core.model import (
     Beam,
     Body,
@@ -182,8 +183,11 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
     def make() -> VolumeMesh:
         if section:
             quads = mesh_section(solid, **common)
-            if settings["elements"] == "beam":
-                raise InputError("a plane study has no beams.", where="elements", hint="Choose quads or triangles.")
+            if settings["elements"] in ("beam", "wedges"):
+                raise InputError(
+                    f"a plane study has no {settings['elements'].rstrip('s')}s.", where="elements",
+                    hint="Choose quads or triangles.",
+                )  # fmt: skip
             if settings["elements"] == "bricks":
                 return quads
             return split_into_triangles(quads) if settings["elements"] == "tets" else with_mid_sides(quads)
@@ -202,6 +206,8 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
                 "a bolt is cut across its shank to be tightened, which needs bricks.", where="elements",
                 hint="Choose bricks for it.",
             )  # fmt: skip
+        if settings["elements"] == "wedges":
+            return split_into_wedges(bricks)
         return split_bricks(bricks) if settings["elements"] == "tets" else bricks
 
     mesh = _at(f"parts/{part_id}/mesh", make)

@@ -1,5 +1,6 @@
 """Case ``patch``: uniform pressure passes a non-matching interface unchanged."""
 
+import itertools
 from typing import Any
 
 import numpy as np
@@ -10,15 +11,16 @@ PRESSURE = 50.0
 LIMITS = {"exact": 1e-3, "augmented": 1e-3, "penalty": 1e-2}
 
 
-def _document(method: str, *, tets: str = "") -> dict[str, Any]:
+def _document(method: str, *, other: str = "", kind: str = "") -> dict[str, Any]:
+    """``other``: the block that is of elements of another ``kind``."""
     study = base_document("patch", "Patch")
     study["parts"] = [
         block_part("lower", (50, 50, 30), 12.5),
         block_part("upper", (50, 50, 30), 8.4, at=30),
     ]
     for block in study["parts"]:
-        if block["id"] == tets:
-            block["mesh"] |= {"elements": "tets", "size": "17 mm"}
+        if block["id"] == other:
+            block["mesh"] |= {"elements": kind, "size": "17 mm"}
     study["pairs"] = [
         {
             "id": "joint", "name": "Upper – lower", "a": ["upper/bottom"], "b": ["lower/top"],
@@ -58,16 +60,16 @@ def patch(solve: Solve) -> list[Check]:
         checks.append(Check(f"pressure farthest from uniform, {method}", "MPa", PRESSURE, float(farthest), limit))
         force = solved.last["pairs"]["joint"]["normal_force"]
         checks.append(Check(f"force through the pair, {method}", "N", PRESSURE * 2500, force, 1e-6))
-    for side in ("lower", "upper"):
-        solved = solve(_document("exact", tets=side))
+    for side, kind in itertools.product(("lower", "upper"), ("tets", "wedges")):
+        solved = solve(_document("exact", other=side, kind=kind))
         pressure = solved.pair("joint")["pressure"]
         farthest = pressure[np.argmax(np.abs(pressure - PRESSURE))]
-        label = f"pressure farthest from uniform, tets as {'side B' if side == 'lower' else 'side A'} on bricks"
+        label = f"pressure farthest from uniform, {kind} as {'side B' if side == 'lower' else 'side A'} on bricks"
         checks.append(Check(label, "MPa", PRESSURE, float(farthest), LIMITS["exact"]))
         stress = np.concatenate([solved.fields(part)["stress"][:, 2] for part in ("lower", "upper")])
         worst = stress[np.argmax(np.abs(stress + PRESSURE))]
         checks.append(
-            Check(f"stress farthest from uniform, tets {side}", "MPa", -PRESSURE, float(worst), LIMITS["exact"])
+            Check(f"stress farthest from uniform, {kind} {side}", "MPa", -PRESSURE, float(worst), LIMITS["exact"])
         )
     for upper, lower in (("second-order", "bricks"), ("tets", "second-order"), ("bricks", "tets")):
         solved = solve(_section(upper, lower))

@@ -17,6 +17,10 @@ TET_FACES = np.array([[0, 2, 1, 6, 5, 4], [0, 1, 3, 4, 8, 7], [1, 2, 3, 5, 9, 8]
 BRICK_EDGE_NEIGHBOURS = np.array(
     [[1, 3, 4], [2, 0, 5], [3, 1, 6], [0, 2, 7], [7, 5, 0], [4, 6, 1], [5, 7, 2], [6, 4, 3]]
 )
+# The same where nodes 2 and 3, 6 and 7 are one.
+WEDGE_EDGE_NEIGHBOURS = np.array(
+    [[1, 3, 4], [2, 0, 5], [0, 1, 6], [0, 1, 7], [7, 5, 0], [4, 6, 1], [5, 4, 2], [5, 4, 3]]
+)
 
 
 Kind = Literal["brick", "tet", "quad", "quad8", "triangle"]
@@ -40,10 +44,11 @@ FACETS: dict[Kind, NDArray[np.int64]] = {
 class VolumeMesh:
     """Elements of one part: of a solid, or of a plane or axisymmetric section in z = 0.
 
-    nodes : (n, 3) mm. cells : (m, 8) bricks, (m, 10) second-order tetrahedra; counter-clockwise (m, 4) or
-    (m, 8) quads or (m, 6) triangles, corners first, then the middles of their sides. faces : name → (k, 4)
-    outward quads, (k, 6) triangles (corners, then the middles of their edges), (k, 2) edges with the
-    material on their left or (k, 3) with their middle too, every free face in exactly one.
+    nodes : (n, 3) mm. cells : (m, 8) bricks (wedges where nodes 2 and 3, 6 and 7 are one), (m, 10)
+    second-order tetrahedra; counter-clockwise (m, 4) or (m, 8) quads or (m, 6) triangles, corners first, then the
+    middles of their sides. faces : name → (k, 4) outward quads (a wedge's triangles name one corner twice), (k, 6)
+    triangles (corners, then the middles of their edges), (k, 2) edges with the material on their left or (k, 3)
+    with their middle too, every free face in exactly one.
     cut_nodes, cut_above : nodes of a fastener's cut plane and the bricks that touch
     it from above (empty without a cut). arcs : see `face_arcs`; only of faces that are round.
     """
@@ -67,6 +72,11 @@ class VolumeMesh:
     def kind(self) -> Kind:
         """What the elements are."""
         return _KINDS[(self.cells.shape[1], next(iter(self.faces.values())).shape[1])]
+
+    @property
+    def is_wedge(self) -> NDArray[np.bool_]:
+        """Which bricks (m,) are wedges."""
+        return np.asarray(self.cells[:, 2] == self.cells[:, 3])
 
     def volume(self) -> float:
         """Volume of the bricks (mm³), each split into tetrahedra about its centre; area of quads (mm²)."""
@@ -102,8 +112,10 @@ class VolumeMesh:
             return scaled_jacobian(self.nodes[:, :2], self.cells[:, :4])
         p = self.nodes[self.cells]
         worst = np.full(len(p), 2.0)
-        for corner, (a, b, c) in enumerate(BRICK_EDGE_NEIGHBOURS):
-            u, v, w = (p[:, k] - p[:, corner] for k in (a, b, c))
+        table = np.where(self.is_wedge[:, None, None], WEDGE_EDGE_NEIGHBOURS, BRICK_EDGE_NEIGHBOURS)
+        rows = np.arange(len(p))
+        for corner in range(8):
+            u, v, w = (p[rows, table[:, corner, k]] - p[:, corner] for k in range(3))
             det = np.einsum("ij,ij->i", np.cross(u, v), w)
             lengths = np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1) * np.linalg.norm(w, axis=1)
             worst = np.minimum(worst, det / np.maximum(lengths, 1e-300))
@@ -126,9 +138,18 @@ def free_faces(cells: NDArray[np.int64], kind: Kind) -> NDArray[np.int64]:
     """Facets of one element only, in the form that `VolumeMesh` gives them for the kind."""
     local = FACETS[kind]
     quads = cells[:, local].reshape(-1, local.shape[1])
-    keys = np.sort(quads, axis=1)
+    keys, has_area = _facet_keys(quads)
+    quads, keys = quads[has_area], keys[has_area]
     _, first, count = np.unique(keys, axis=0, return_index=True, return_counts=True)
     return np.asarray(quads[first[count == 1]])
+
+
+def _facet_keys(facets: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+    """Node numbers that tell facets apart, repeated ones as −1; and whether a facet is more than an edge."""
+    keys = np.sort(facets, axis=1)
+    again = keys[:, 1:] == keys[:, :-1]
+    keys[:, 1:][again] = -1
+    return np.sort(keys, axis=1), again.sum(axis=1) < 2
 
 
 def check_mesh(mesh: VolumeMesh) -> None:
@@ -142,8 +163,8 @@ def check_mesh(mesh: VolumeMesh) -> None:
     if jacobians.min() <= 0:
         x, y, z = mesh.nodes[mesh.cells[jacobians.argmin()]].mean(axis=0)
         raise MeshError(f"an element near ({x:.4g}, {y:.4g}, {z:.4g}) mm is turned inside out.")
-    named = np.sort(np.vstack(list(mesh.faces.values())), axis=1)
-    free = np.sort(free_faces(mesh.cells, mesh.kind), axis=1)
+    named, _ = _facet_keys(np.vstack(list(mesh.faces.values())))
+    free, _ = _facet_keys(free_faces(mesh.cells, mesh.kind))
     unique, count = np.unique(named, axis=0, return_counts=True)
     if count.max() > 1:
         raise MeshError(f"{int((count > 1).sum())} element faces carry two names.")

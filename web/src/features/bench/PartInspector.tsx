@@ -8,6 +8,7 @@ import { number } from "./PairInspector";
 
 const SOLID_ELEMENTS = [
   { value: "bricks", label: "Bricks" },
+  { value: "wedges", label: "Wedges, stiff in bending" },
   { value: "tets", label: "Tetrahedra, second order" },
   { value: "beam", label: "Beam along z, outline touches" },
 ];
