@@ -1,45 +1,70 @@
 """Common checks of every recipe's mesh over a grid of dimensions and sizes."""
 
+from collections.abc import Iterator
+
 import numpy as np
 import pytest
 
-from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.errors import GeometryError
+from ulmek.core.geometry.layered import LayeredSolid
+from ulmek.core.geometry.recipes import RECIPES, Recipe
+from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
 from ulmek.core.mesh.sweep import mesh_layered
 from ulmek.core.mesh.volume import check_mesh, free_faces
 
-CASES = [
-    ("plate", {}, 12.0),
-    ("plate", {"hole_columns": 3, "hole_spacing_x": 70.0, "hole_diameter": 30.0}, 9.0),
-    ("plate", {"hole_columns": 0}, 20.0),
-    ("plate", {"width": 400.0, "hole_diameter": 5.0, "thickness": 3.0}, 15.0),
-    ("bracket", {}, 9.0),
-    ("bracket", {"arm_height": 120.0, "arm_thickness": 30.0}, 9.0),
-    ("bracket", {"arm_thickness": 5.0, "flange_thickness": 40.0}, 14.0),
-    ("block", {"length": 100.0, "depth": 7.0}, 5.0),
-    ("washer", {}, 3.0),
-    ("washer", {"inner_diameter": 10.0, "outer_diameter": 80.0, "thickness": 120.0}, 8.0),
-    ("washer", {"sector": 90}, 3.0),
-    ("washer", {"sector": 215, "inner_diameter": 40.0, "outer_diameter": 100.0}, 6.0),
-    ("bolt", {}, 4.0),
-    ("bolt", {"diameter": 8.0, "across_flats": 13.0, "grip": 90.0}, 3.0),
-]
+SETS = 20
 
 
-@pytest.mark.parametrize(("kind", "values", "size"), CASES)
-def test_mesh_is_valid_named_and_fills_the_solid(kind: str, values: dict[str, float], size: float) -> None:
-    solid = RECIPES[kind].solid(values)
-    mesh = mesh_layered(solid, size=size)
-    check_mesh(mesh)
-    assert mesh.scaled_jacobians().min() >= 0.3
-    named = np.vstack(list(mesh.faces.values()))
-    assert len(named) == len(free_faces(mesh.cells, mesh.kind))
-    # Chords of 24 to the turn cut an arc's area by 1.1 %; straight outlines are exact.
-    assert mesh.volume() == pytest.approx(solid.volume(), rel=1.2e-2)
-    closed = np.cross(
-        mesh.nodes[named[:, 2]] - mesh.nodes[named[:, 0]], mesh.nodes[named[:, 3]] - mesh.nodes[named[:, 1]]
-    )
-    # Outward quads of a closed skin: their area vectors cancel.
-    assert np.abs(closed.sum(axis=0)).max() < 1e-9 * np.abs(closed).sum()
+def _near(recipe: Recipe, seed: int) -> dict[str, float]:
+    """Dimensions about the defaults: all larger or smaller together, and each a bit by itself."""
+    rng = np.random.default_rng(seed)
+    scale = 10 ** rng.uniform(-0.4, 0.6)
+    values = {}
+    for d in recipe.dimensions:
+        if d.kind == "length":
+            value = d.default * scale * rng.uniform(0.75, 1.3)
+        elif d.name == "sector":
+            value = float(rng.choice([90, 180, 360]))
+        elif d.kind == "count":
+            value = d.default + rng.integers(-1, 2) if d.default > 1 else d.default
+        else:
+            value = d.default * rng.uniform(0.7, 1.2)
+        values[d.name] = float(np.clip(value, d.low, d.high))
+    return values
+
+
+def _solids(recipe: Recipe) -> Iterator[LayeredSolid]:
+    """Solids of `SETS` sets of dimensions that go together."""
+    made = 0
+    for seed in range(20 * SETS):
+        try:
+            solid = recipe.solid(_near(recipe, seed))
+        except GeometryError:
+            continue
+        made += 1
+        yield solid
+        if made == SETS:
+            return
+    raise AssertionError(f"only {made} sets of dimensions of '{recipe.kind}' go together")
+
+
+@pytest.mark.parametrize("kind", RECIPES)
+def test_meshes_are_valid_named_and_fill_the_solid(kind: str) -> None:
+    for solid in _solids(RECIPES[kind]):
+        size, layers = suggested_mesh(solid)
+        # Layers of a solid of one outline are all alike: two show it.
+        few = 2 if len(solid.layers) == 1 else layers
+        mesh = mesh_layered(solid, size=size, layers=few, per_turn=PER_TURN_OF_NEW)
+        check_mesh(mesh)
+        assert mesh.scaled_jacobians().min() >= 0.3
+        assert mesh.volume() == pytest.approx(solid.volume(), rel=5e-3)
+        named = np.vstack(list(mesh.faces.values()))
+        assert len(named) == len(free_faces(mesh.cells, mesh.kind))
+        closed = np.cross(
+            mesh.nodes[named[:, 2]] - mesh.nodes[named[:, 0]], mesh.nodes[named[:, 3]] - mesh.nodes[named[:, 1]]
+        )
+        # Outward quads of a closed skin: their area vectors cancel.
+        assert np.abs(closed.sum(axis=0)).max() < 1e-9 * np.abs(closed).sum()
 
 
 def test_face_size_refines_that_face_only() -> None:

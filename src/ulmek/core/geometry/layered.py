@@ -9,6 +9,11 @@ from ulmek.core.geometry.outline import Partition
 FaceNamer = Callable[[str, str, str], str]
 
 
+def by_kind(_: str, kind: str, item: str) -> str:
+    """Face names of solids of one layer: side faces by their segments, and ``top`` and ``bottom``."""
+    return item if kind == "side" else kind
+
+
 @dataclass(frozen=True)
 class Layer:
     """A slab of height ``bottom`` … ``top`` (mm) in which ``regions`` hold material.
@@ -47,6 +52,6 @@ class LayeredSolid:
                 raise GeometryError(f"layer '{layer.name}' names regions that are not there: {layer.regions - known}.")
 
     def volume(self) -> float:
-        """Volume of the solid with arcs taken as chords (mm³)."""
-        area = {r.name: r.polygon().area for r in self.partition.regions}
+        """Exact volume (mm³)."""
+        area = {r.name: r.area() for r in self.partition.regions}
         return float(sum((la.top - la.bottom) * area[r] for la in self.layers for r in la.regions))

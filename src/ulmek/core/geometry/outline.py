@@ -70,6 +70,13 @@ class Segment:
         out[t == 1.0] = self.end
         return out
 
+    def swept_area(self) -> float:
+        """``½ ∫ (x dy − y dx)`` along the segment (mm²)."""
+        if self.centre is None:
+            return (self.start[0] * self.end[1] - self.end[0] * self.start[1]) / 2
+        across = self.centre[0] * (self.end[1] - self.start[1]) - self.centre[1] * (self.end[0] - self.start[0])
+        return (self.radius**2 * self._angles()[1] + across) / 2
+
     def reversed(self) -> "Segment":
         """The same segment run the other way."""
         return Segment(self.name, self.end, self.start, self.centre, not self.ccw)
@@ -90,6 +97,52 @@ def polygon(names: str | Sequence[str], corners: Sequence[Point]) -> Loop:
     labels = [names] * len(corners) if isinstance(names, str) else list(names)
     closed = [*corners, corners[0]]
     return tuple(Segment(n, a, b) for n, a, b in zip(labels, closed[:-1], closed[1:], strict=True))
+
+
+def rounded(corners: Sequence[tuple[str, Point, float]]) -> Loop:
+    """Closed counter-clockwise loop through corners (name of the side that leaves it, point, rounding radius).
+
+    Roundings carry the name of the side that leaves the corner.
+
+    Raises
+    ------
+    GeometryError : a radius that does not fit between its neighbours, with the place.
+    """
+    n = len(corners)
+    points = [np.array(c[1], float) for c in corners]
+    ends: list[tuple[Point, Point, Point | None, bool]] = []
+    used = np.zeros(n)
+    for i, (_, _, radius) in enumerate(corners):
+        here, back, on = points[i], points[i - 1] - points[i], points[(i + 1) % n] - points[i]
+        a, b = back / np.hypot(*back), on / np.hypot(*on)
+        if radius <= 0:
+            ends.append((_point(here), _point(here), None, True))
+            continue
+        half = np.arccos(np.clip(a @ b, -1, 1)) / 2
+        cut = radius / np.tan(half)
+        used[i - 1] += cut
+        used[i] += cut
+        middle = (a + b) / np.hypot(*(a + b)) * radius / np.sin(half)
+        turns_left = bool(a[0] * b[1] - a[1] * b[0] < 0)
+        ends.append((_point(here + cut * a), _point(here + cut * b), _point(here + middle), turns_left))
+    for i in range(n):
+        length = float(np.hypot(*(points[(i + 1) % n] - points[i])))
+        if used[i] > length * (1 - 1e-6):
+            raise GeometryError(
+                f"roundings take {used[i]:.4g} mm of the side '{corners[i][0]}', which is {length:.4g} mm long.",
+                hint="Reduce the rounding radius, or lengthen the side.",
+            )
+    loop: list[Segment] = []
+    for i, (name, _, _) in enumerate(corners):
+        start, end, centre, turns_left = ends[i]
+        if centre is not None:
+            loop.append(Segment(name, start, end, centre, turns_left))
+        loop.append(Segment(name, end, ends[(i + 1) % n][0]))
+    return tuple(loop)
+
+
+def _point(p: NDArray[np.float64]) -> Point:
+    return float(p[0]), float(p[1])
 
 
 def circle(name: str, centre: Point, radius: float, *, arcs: int = 4, start: float = 0.0) -> Loop:
@@ -113,9 +166,19 @@ class Region:
     holes: tuple[Loop, ...] = ()
     pattern: Pattern = "paved"
 
+    def area(self) -> float:
+        """Exact area (mm²), arcs as arcs."""
+        return sum(s.swept_area() for loop in (self.outer, *self.holes) for s in _turned(loop, loop is self.outer))
+
     def polygon(self) -> Polygon:
         """The region as a polygon of chords."""
         return Polygon(_chords(self.outer), [_chords(h) for h in self.holes])
+
+
+def _turned(loop: Loop, is_outer: bool) -> Loop:
+    """The loop counter-clockwise where it is the outer one, clockwise round a hole."""
+    is_ccw = sum(s.swept_area() for s in loop) > 0
+    return loop if is_ccw == is_outer else tuple(s.reversed() for s in reversed(loop))
 
 
 def _chords(loop: Loop) -> NDArray[np.float64]:

@@ -17,6 +17,8 @@ from ulmek.core.mesh.size import NO_SPOTS, SizeField, size_field
 # Below this scaled Jacobian an outline mesh is refused; bricks swept from it have the same value.
 LEAST_JACOBIAN = 0.3
 PER_TURN = 24
+# Walls thinner than this share of the size are refused.
+THINNEST = 1e-3
 
 
 @dataclass(frozen=True)
@@ -79,6 +81,7 @@ def _attempt(
                 where=region.name,
                 hint="Reduce the mesh size.",
             )
+        _check_walls(np.vstack([*nodes, extra]), region_quads, size, region.name)
         nodes.append(extra)
         count += len(extra)
         quads.append(region_quads)
@@ -86,6 +89,18 @@ def _attempt(
     edges = [np.column_stack([ids[:-1], ids[1:]]) for ids in boundary.of_segment]
     segment = np.repeat(np.arange(len(edges)), [len(e) for e in edges])
     return QuadMesh(np.vstack(nodes), np.vstack(quads), np.concatenate(regions), np.vstack(edges), segment)
+
+
+def _check_walls(nodes: NDArray[np.float64], quads: NDArray[np.int64], size: float, region: str) -> None:
+    p = nodes[quads]
+    shortest = np.linalg.norm(p - np.roll(p, 1, axis=1), axis=2).min(axis=1)
+    if shortest.min() < THINNEST * size:
+        x, y = p[shortest.argmin()].mean(axis=0)
+        raise MeshError(
+            f"two boundaries come within {shortest.min():.3g} mm near ({x:.4g}, {y:.4g}) mm.",
+            where=region,
+            hint="Widen the wall there, or let the boundaries join.",
+        )
 
 
 def _loop_nodes(loop: tuple[SegmentUse, ...], boundary: BoundaryNodes) -> list[NDArray[np.int64]]:

@@ -12,14 +12,19 @@ Values = Mapping[str, float]
 
 @dataclass(frozen=True)
 class Dimension:
-    """One dimension of a recipe: lengths in mm, counts without unit, both with valid limits."""
+    """One dimension of a recipe: lengths in mm, angles in degrees, counts and numbers without unit; with limits."""
 
     name: str
     label: str
     default: float
     low: float
     high: float
-    kind: Literal["length", "count"] = "length"
+    kind: Literal["length", "angle", "count", "number"] = "length"
+
+    @property
+    def unit(self) -> str:
+        """Unit of the value, with a space before it; empty for counts and numbers."""
+        return {"length": " mm", "angle": "°"}.get(self.kind, "")
 
 
 @dataclass(frozen=True)
@@ -58,10 +63,9 @@ class Recipe:
         values = {}
         for d in self.dimensions:
             value = float(given.get(d.name, d.default))
-            unit = " mm" if d.kind == "length" else ""
             if not d.low <= value <= d.high:
                 raise GeometryError(
-                    f"{d.label.lower()} is {value:g}{unit}, outside {d.low:g} to {d.high:g}{unit}.",
+                    f"{d.label.lower()} is {value:g}{d.unit}, outside {d.low:g} to {d.high:g}{d.unit}.",
                     where=d.name,
                     hint="Give a value inside these limits.",
                 )
