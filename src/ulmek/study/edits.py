@@ -7,8 +7,8 @@ import jsonpointer
 
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.study.recipe_values import recipe_values
 from ulmek.study.schema import Part, StudyDocument, read_study
-from ulmek.study.units import value_of
 
 Patch = list[dict[str, Any]]
 
@@ -43,17 +43,7 @@ def check_recipe(part: Part) -> None:
     recipe = RECIPES.get(part.recipe.kind)
     if recipe is None:
         raise UnknownNameError(f"there is no recipe '{part.recipe.kind}'.", where=f"{place}/kind")
-    kinds = {d.name: d.kind for d in recipe.dimensions}
-    values = {}
-    for name, written in part.recipe.dimensions.items():
-        try:
-            is_length = kinds.get(name) == "length"
-            values[name] = value_of(str(written), "length") if is_length else float(written)
-        except UlmekError as error:
-            raise error.at(f"{place}/dimensions/{name}") from None
-        except ValueError:
-            raise InputError(f"'{written}' is not a number.", where=f"{place}/dimensions/{name}") from None
     try:
-        recipe.solid(values)
+        recipe.solid(recipe_values(recipe, part.recipe.dimensions))
     except UlmekError as error:
         raise error.at(f"{place}/dimensions") from None

@@ -114,10 +114,10 @@ class Placement(_Item):
 
 
 class RecipeUse(_Item):
-    """A recipe with its dimensions: lengths with units, counts as numbers."""
+    """A recipe with its dimensions: lengths and angles with units, counts and plain numbers without."""
 
     kind: str
-    dimensions: dict[str, str | int] = Field(default_factory=dict)
+    dimensions: dict[str, str | int | float] = Field(default_factory=dict)
 
 
 class Spot(_Item):

@@ -40,6 +40,7 @@ from ulmek.core.model import (
 )
 from ulmek.core.model import Material as CoreMaterial
 from ulmek.study.beams import PlacedBeam, beams_of
+from ulmek.study.recipe_values import recipe_values
 from ulmek.study.schema import (
     BoltUse,
     HandleUse,
@@ -141,15 +142,7 @@ def _solid(recipe_use: dict[str, Any], part_id: str) -> LayeredSolid:
             hint=f"Known: {', '.join(RECIPES)}.",
         )
     place = f"parts/{part_id}/recipe/dimensions"
-    lengths = {d.name for d in recipe.dimensions if d.kind == "length"}
-    values = {}
-    for name, written in recipe_use["dimensions"].items():
-        if name in lengths:
-            values[name] = _at(f"{place}/{name}", value_of, str(written), "length")
-        elif isinstance(written, int) or name not in {d.name for d in recipe.dimensions}:
-            values[name] = float(written) if isinstance(written, int) else 0.0
-        else:
-            raise InputError(f"'{written}' is not a whole number.", where=f"{place}/{name}")
+    values = _at(place, recipe_values, recipe, recipe_use["dimensions"])
     return _at(place, recipe.solid, values)
 
 

@@ -6,6 +6,7 @@ from ulmek.verify.bolt_joint import bolt_joint
 from ulmek.verify.case import Case, CaseResult, Check, run_case
 from ulmek.verify.coulomb import coulomb
 from ulmek.verify.crossing_beams import crossing_beams
+from ulmek.verify.gears import gear_pair, rack
 from ulmek.verify.hertz_crossed import hertz_crossed
 from ulmek.verify.hertz_line import hertz_line
 from ulmek.verify.hertz_point import hertz_point
@@ -47,6 +48,8 @@ CASES: dict[str, Case] = {
     "roll-up": roll_up,
     "rubber": rubber,
     "spin": spin,
+    "rack": rack,
+    "gear-pair": gear_pair,
     "crossing-beams": crossing_beams,
     "ring-down": ring_down,
 }
