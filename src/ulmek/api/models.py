@@ -9,7 +9,7 @@ from ulmek.study.schema import StudyDocument
 
 
 class DimensionInfo(BaseModel):
-    """One dimension of a recipe: lengths in mm."""
+    """One dimension of a recipe: lengths in mm, angles in degrees."""
 
     name: str
     label: str
@@ -26,6 +26,20 @@ class RecipeInfo(BaseModel):
     label: str
     summary: str
     dimensions: list[DimensionInfo]
+
+
+class NewPart(BaseModel):
+    """A part to add: its recipe and dimensions."""
+
+    kind: str
+    dimensions: dict[str, str | int | float] = Field(default_factory=dict)
+
+
+class Mating(BaseModel):
+    """Two faces to bring together: the part of ``own`` moves to ``other``."""
+
+    own: str
+    other: str
 
 
 class DemoInfo(BaseModel):

@@ -1,26 +1,42 @@
 """Routes for recipes, demos and studies."""
 
+import json
 from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Depends, Response
 
 from ulmek.api.context import Context, context
-from ulmek.api.models import DemoInfo, DimensionInfo, Edit, NewStudy, RecipeInfo, StudyInfo, StudySummary
+from ulmek.api.models import (
+    DemoInfo,
+    DimensionInfo,
+    Edit,
+    Mating,
+    NewPart,
+    NewStudy,
+    RecipeInfo,
+    StudyInfo,
+    StudySummary,
+)
 from ulmek.api.runs import ledger_of, run_info
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.geometry.recipes import RECIPES
-from ulmek.core.mesh.volume import PLANE
+from ulmek.core.mesh.volume import PLANE, VolumeMesh
 from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
 from ulmek.store.scene import pack_scene, section_faces, skin_of
 from ulmek.study.edits import check_recipe
+from ulmek.study.mating import mated
+from ulmek.study.new_parts import new_part
 from ulmek.study.preflight import Preflight, preflight
 from ulmek.study.schema import StudyDocument, read_study
-from ulmek.study.translate import translate_parts
+from ulmek.study.touching import Suggestion, suggestions
+from ulmek.study.translate import part_mesh, translate_parts
 
 router = APIRouter(prefix="/api", tags=["studies"])
 Ctx = Annotated[Context, Depends(context)]
+# What a part stands in while it is previewed.
+_EMPTY = StudyDocument(name="preview", title="Preview")
 
 
 @router.get("/recipes")
@@ -32,6 +48,17 @@ def list_recipes() -> list[RecipeInfo]:
         )
         for r in RECIPES.values()
     ]
+
+
+@router.get("/recipes/{kind}/preview", response_class=Response)
+def preview_recipe(kind: str, dimensions: str = "{}") -> Response:
+    """The skin of a part as a recipe would make it of written dimensions (a JSON object), as `study_scene`."""
+    try:
+        new = NewPart(kind=kind, dimensions=json.loads(dimensions))
+    except ValueError:
+        raise InputError("the dimensions are not a JSON object of entries.", where="dimensions") from None
+    part, _ = new_part(_EMPTY, new.kind, new.dimensions)
+    return _scene({part.id: part_mesh(part)}, 0)
 
 
 @router.get("/demos")
@@ -108,6 +135,39 @@ def edit_study(study_id: int, edit: Edit, ctx: Ctx) -> StudyInfo:
     return _info(ctx, ctx.store.edit(study_id, edit.patch, label=edit.label, base_revision=edit.base_revision))
 
 
+@router.post("/studies/{study_id}/parts", status_code=201)
+def add_part(study_id: int, new: NewPart, ctx: Ctx) -> StudyInfo:
+    """Add a part by recipe, beside the others, with a mesh to begin with."""
+    record = ctx.store.study(study_id)
+    part, material = new_part(_document(record), new.kind, new.dimensions)
+    patch = [{"op": "add", "path": "/parts/-", "value": part.model_dump(mode="json")}]
+    if material is not None:
+        patch.insert(0, {"op": "add", "path": "/materials/-", "value": material.model_dump(mode="json")})
+    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Add {part.name}", base_revision=record.revision))
+
+
+@router.post("/studies/{study_id}/mate")
+def mate(study_id: int, faces: Mating, ctx: Ctx) -> StudyInfo:
+    """Move a part so that its face comes flush with, or coaxial to, a face of another."""
+    record = ctx.store.study(study_id)
+    document = _document(record)
+    index, copy, placement = mated(document, faces.own, faces.other)
+    patch = [{"op": "replace", "path": f"/parts/{index}/placements/{copy}", "value": placement.model_dump(mode="json")}]
+    label = f"Mate {document.parts[index].name}"
+    return _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=record.revision))
+
+
+@router.get("/studies/{study_id}/touching")
+def find_touching(study_id: int, ctx: Ctx, distance: float = 1.0, angle: float = 40.0) -> list[Suggestion]:
+    """Faces of different parts within ``distance`` (mm) and ``angle`` (degrees) of each other."""
+    if not 0 < distance <= 1000 or not 0 < angle <= 80:
+        raise InputError(
+            f"a distance of {distance:g} mm within {angle:g}° cannot be searched.", where="distance",
+            hint="Give up to 1000 mm, and an angle up to 80°.",
+        )  # fmt: skip
+    return suggestions(_document(ctx.store.study(study_id)), distance=distance, angle=angle)
+
+
 @router.post("/studies/{study_id}/undo")
 def undo(study_id: int, ctx: Ctx) -> StudyInfo:
     """Take the latest edit back."""
@@ -130,14 +190,18 @@ def check_study(study_id: int, ctx: Ctx) -> Preflight:
 def study_scene(study_id: int, ctx: Ctx) -> Response:
     """Skins of all parts as one binary block (see `store.scene.pack`)."""
     record = ctx.store.study(study_id)
-    bodies = translate_parts(_document(record))
-    skins, nodes, first = [], [], 0
-    for body in bodies:
-        mesh = body.mesh
+    study = _document(record)
+    bodies = translate_parts(study) if study.parts else ()
+    return _scene({body.name: body.mesh for body in bodies}, record.revision)
+
+
+def _scene(meshes: dict[str, VolumeMesh], revision: int) -> Response:
+    skins, first = [], 0
+    for name, mesh in meshes.items():
         drawn = section_faces(mesh.cells) if mesh.kind in PLANE else mesh.faces
-        skins.append(skin_of(body.name, mesh.nodes, drawn, first))
-        nodes.append(body.mesh.nodes)
-        first += len(body.mesh.nodes)
-    bricks = {body.name: len(body.mesh.cells) for body in bodies}
-    block = pack_scene(skins, np.vstack(nodes), {"revision": record.revision, "bricks": bricks}, {})
+        skins.append(skin_of(name, mesh.nodes, drawn, first))
+        first += len(mesh.nodes)
+    bricks = {name: len(mesh.cells) for name, mesh in meshes.items()}
+    nodes = np.vstack([np.zeros((0, 3)), *(mesh.nodes for mesh in meshes.values())])
+    block = pack_scene(skins, nodes, {"revision": revision, "bricks": bricks}, {})
     return Response(block, media_type="application/octet-stream")

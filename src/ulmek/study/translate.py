@@ -247,7 +247,8 @@ def _allowable(m: Material) -> float | None:
     return found
 
 
-def _rotation(placement: Placement) -> np.ndarray:
+def placed_rotation(placement: Placement) -> np.ndarray:
+    """Rotation (3, 3) of a placement."""
     if placement.turn is None:
         return np.eye(3)
     angle = value_of(placement.turn.angle, "angle")
@@ -275,7 +276,7 @@ def _bodies(part: Part, material: CoreMaterial, *, allowable: float | None, sect
     out = []
     for name, placement in zip(body_names(part), part.placements, strict=True):
         at = np.array([value_of(c, "length") for c in placement.at])
-        out.append(Body(name, mesh.placed(_rotation(placement), at), material, allowable))
+        out.append(Body(name, mesh.placed(placed_rotation(placement), at), material, allowable))
     return out
 
 
@@ -294,14 +295,14 @@ def translate_beams(study: StudyDocument, handles: tuple[Handle, ...]) -> tuple[
         section, mesh = _section(part.recipe.model_dump_json(), part.id), part_mesh(part)
         for name, placement in zip(body_names(part), part.placements, strict=True):
             at = np.array([value_of(c, "length") for c in placement.at])
-            placed.append(PlacedBeam(name, section, mesh, _rotation(placement), at))
+            placed.append(PlacedBeam(name, section, mesh, placed_rotation(placement), at))
     return beams_of(placed, handles)
 
 
 def own_axes(study: StudyDocument) -> dict[str, tuple[np.ndarray, np.ndarray]]:
     """Origin (mm) and direction of the own z axis of every body: recipes turn about it."""
     return {
-        name: (np.array([value_of(c, "length") for c in placement.at]), _rotation(placement)[:, 2])
+        name: (np.array([value_of(c, "length") for c in placement.at]), placed_rotation(placement)[:, 2])
         for part in study.parts
         for name, placement in zip(body_names(part), part.placements, strict=True)
     }
@@ -431,7 +432,7 @@ def _bolts(use: BoltUse, study: StudyDocument) -> list[Bolt]:
         )
     bolts = []
     for name, placement in zip(body_names(part), part.placements, strict=True):
-        axis = _rotation(placement) @ np.array([0.0, 0.0, 1.0])
+        axis = placed_rotation(placement) @ np.array([0.0, 0.0, 1.0])
         bolts.append(Bolt(name, (float(axis[0]), float(axis[1]), float(axis[2])), body=name))
     return bolts
 

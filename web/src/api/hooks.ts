@@ -10,6 +10,7 @@ import {
   type StudyDocument,
   type StudyInfo,
   type StudySummary,
+  type Suggestion,
   api,
   unwrap,
 } from "./client";
@@ -26,6 +27,25 @@ export const useDemos = () =>
 
 export const useRecipes = () =>
   useQuery({ queryKey: ["recipes"], queryFn: async () => unwrap<RecipeInfo[]>(await api.GET("/api/recipes")), staleTime: Infinity });
+
+/** The skin of a part as a recipe makes it of the dimensions as written. */
+export const usePreview = (kind: string, dimensions: Record<string, string>) =>
+  useQuery({
+    queryKey: ["preview", kind, dimensions],
+    queryFn: () => fetchScene(`/api/recipes/${kind}/preview?dimensions=${encodeURIComponent(JSON.stringify(dimensions))}`),
+    staleTime: Infinity,
+    retry: false,
+  });
+
+/** Faces of different parts that come within a distance (mm) of each other. */
+export const useTouching = (study: number, revision: number, distance: number) =>
+  useQuery({
+    queryKey: ["touching", study, revision, distance],
+    queryFn: async () =>
+      unwrap<Suggestion[]>(await api.GET("/api/studies/{study_id}/touching", { params: { path: { study_id: study }, query: { distance } } })),
+    staleTime: Infinity,
+    retry: false,
+  });
 
 export const useStudy = (study: number) =>
   useQuery({
@@ -141,6 +161,16 @@ export function useEdits(study: number) {
     },
     onSuccess: keep,
   });
+  const addPart = useMutation({
+    mutationFn: async (body: { kind: string; dimensions: Record<string, string> }) =>
+      unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/parts", { ...id(study), body })),
+    onSuccess: keep,
+  });
+  const mate = useMutation({
+    mutationFn: async (body: { own: string; other: string }) =>
+      unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/mate", { ...id(study), body })),
+    onSuccess: keep,
+  });
   const undo = useMutation({
     mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/undo", id(study))),
     onSuccess: keep,
@@ -149,7 +179,7 @@ export function useEdits(study: number) {
     mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/redo", id(study))),
     onSuccess: keep,
   });
-  return { edit, undo, redo };
+  return { edit, addPart, mate, undo, redo };
 }
 
 export function useStartRun(study: number) {

@@ -5,8 +5,11 @@ import { useEdits, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
 import { Board } from "@/features/board/Board";
 import { type Selected, useSelection } from "@/features/selection";
 import { Stage } from "@/scene/Stage";
+import { Button } from "@/ui/Button";
 
+import { AddPart } from "./AddPart";
 import { benchLook, loadLabels } from "./benchLook";
+import { FindPairs } from "./FindPairs";
 import { Inspector } from "./Inspector";
 import { jointGraph } from "./jointGraph";
 import { JointMap } from "./JointMap";
@@ -14,8 +17,9 @@ import { JointMap } from "./JointMap";
 /** Where a study is built: joint map, stage, inspector and sequence board, linked by selection. */
 export function Bench({ info }: { info: StudyInfo }) {
   const study = info.document;
-  const { selected, select } = useSelection();
-  const { edit } = useEdits(info.id);
+  const { selected, select, mating, mate: wait } = useSelection();
+  const { edit, mate } = useEdits(info.id);
+  const [dialog, setDialog] = useState<"part" | "pairs">();
   const recipes = useRecipes();
   const preflight = usePreflight(info.id, info.revision);
   const [showMesh, setShowMesh] = useState(false);
@@ -33,16 +37,22 @@ export function Bench({ info }: { info: StudyInfo }) {
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[276px_minmax(0,1fr)_290px] grid-rows-[minmax(0,1fr)_226px]">
       <aside className="overflow-auto border-r border-line bg-panel px-1 pt-2">
-        <h2 className="px-3 text-[12px] font-semibold tracking-wide text-quiet">Joint map</h2>
+        <div className="flex items-baseline gap-2 px-3">
+          <h2 className="mr-auto text-[12px] font-semibold tracking-wide text-quiet">Joint map</h2>
+          <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => setDialog("part")}>Add a part</button>
+          <button type="button" className="text-[13px] text-verdigris hover:underline disabled:text-quiet" disabled={(study.parts ?? []).length < 2} onClick={() => setDialog("pairs")}>Find pairs</button>
+        </div>
         <JointMap study={study} graph={graph} preflight={preflight.data} />
       </aside>
       <Stage
         block={look && scene.data}
         look={look ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
         labels={labels}
-        onPick={(pick) =>
-          pick ? select({ kind: "part", id: pick.body.split("#")[0] ?? "", face: pick.face }) : select({ kind: "study", id: "" })
-        }
+        onPick={(pick) => {
+          if (!pick) return mating ? wait(undefined) : select({ kind: "study", id: "" });
+          if (!mating) return select({ kind: "part", id: pick.body.split("#")[0] ?? "", face: pick.face });
+          return mate.mutate({ own: mating, other: `${pick.body}/${pick.face}` }, { onSuccess: () => wait(undefined) });
+        }}
       >
         <div className="pointer-events-none absolute inset-x-4 top-2 flex justify-between text-quiet">
           <span className="text-ink">{pickedText(study, selected)}</span>
@@ -51,6 +61,19 @@ export function Bench({ info }: { info: StudyInfo }) {
             {elements.toLocaleString("en").replace(",", " ")} elements
           </label>
         </div>
+        {mating && (
+          <div role="status" className="absolute inset-x-0 top-10 mx-auto w-fit rounded-md border border-verdigris bg-paper px-3 py-1.5">
+            Pick the face that <b>{mating}</b> goes to: flat to flat comes flush, round to round coaxial.{" "}
+            <button type="button" className="text-verdigris underline" onClick={() => wait(undefined)}>Leave it</button>
+            {mate.error && <p role="alert" className="text-vermilion">{mate.error.message}</p>}
+          </div>
+        )}
+        {!(study.parts ?? []).length && (
+          <div className="absolute inset-0 m-auto h-fit w-fit text-center">
+            <p className="pb-3 text-[17px]">No parts yet.</p>
+            <Button tone="main" onClick={() => setDialog("part")}>Add the first part</Button>
+          </div>
+        )}
         <p className="pointer-events-none absolute bottom-2 left-4 text-[12.5px] text-quiet">
           drag turns · wheel zooms · click picks a face · F frames · 1 2 3 4 views
         </p>
@@ -62,6 +85,8 @@ export function Bench({ info }: { info: StudyInfo }) {
       <div className="col-span-3 min-h-0 border-t border-line">
         <Board study={study} onEdit={onEdit} />
       </div>
+      {dialog === "part" && <AddPart info={info} recipes={recipes.data ?? []} onClose={() => setDialog(undefined)} />}
+      {dialog === "pairs" && <FindPairs info={info} onEdit={onEdit} onClose={() => setDialog(undefined)} />}
     </div>
   );
 }

@@ -1,10 +1,12 @@
 import type { PartUse } from "@/api/client";
+import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 
 import { Head, type InspectorProps, put } from "./Inspector";
 import { number } from "./PairInspector";
+import { FaceActions, Place, takeOut } from "./PartPlace";
 
 const SOLID_ELEMENTS = [
   { value: "bricks", label: "Bricks" },
@@ -34,6 +36,7 @@ export function PartInspector({ study, part, path, onEdit, recipes, face }: Insp
       {face !== undefined && (
         <Section title="Picked face">
           <Row label="Name">{face}</Row>
+          <FaceActions study={study} part={part} face={face} onEdit={onEdit} />
           <Field
             label="Mesh size here"
             value={faceSize ?? part.mesh.size}
@@ -43,17 +46,18 @@ export function PartInspector({ study, part, path, onEdit, recipes, face }: Insp
       )}
       <Section title="Dimensions">
         {recipe?.dimensions.map((d) => {
-          const unit = d.kind === "length" ? " mm" : "";
+          const unit = { length: " mm", angle: " deg" }[d.kind] ?? "";
           return (
             <Field
               key={d.name}
               label={d.label}
               value={String(written[d.name] ?? `${d.default}${unit}`)}
-              onCommit={(text) => onEdit([put(`${path}/recipe/dimensions/${d.name}`, d.kind === "count" ? number(text) : text)], `${d.label} of ${part.name}`)}
+              onCommit={(text) => onEdit([put(`${path}/recipe/dimensions/${d.name}`, d.kind === "length" || d.kind === "angle" ? text : number(text))], `${d.label} of ${part.name}`)}
             />
           );
         })}
       </Section>
+      <Place part={part} path={path} onEdit={onEdit} />
       <Section title="Mesh">
         <Select
           label="Elements"
@@ -64,6 +68,7 @@ export function PartInspector({ study, part, path, onEdit, recipes, face }: Insp
         <Field label="Element size" value={part.mesh.size} onCommit={(text) => onEdit([put(`${path}/mesh/size`, text)], `Mesh size of ${part.name}`)} />
         <Field label="Elements a turn" value={String(part.mesh.per_turn ?? 24)} onCommit={(text) => onEdit([put(`${path}/mesh/per_turn`, number(text))], `Elements a turn of ${part.name}`)} />
       </Section>
+      <Button tone="danger" className="mt-1" onClick={() => void onEdit(takeOut(study, part.id), `Take out ${part.name}`)}>Take the part out</Button>
     </>
   );
 }

@@ -9,6 +9,7 @@ export function StudyInspector({ study, onEdit, preflight }: InspectorProps) {
   return (
     <>
       <Head kind="Study" name={study.title} />
+      <Field label="Title" wide value={study.title} onCommit={(text) => onEdit([put("/title", text)], "Title of the study")} />
       {study.notes && <p className="pb-2 text-quiet">{study.notes}</p>}
       {(study.materials ?? []).map((material, i) => (
         <Section key={material.id} title={material.name}>

@@ -10,6 +10,8 @@ const STATES: Record<string, string> = {
   "not-converged": "did not converge", stopped: "stopped", failed: "failed",
 };
 
+const EMPTY = { format: "ulmek-study", version: 1, name: "assembly", title: "New assembly", steps: [{ id: "load", name: "Load" }] };
+
 /** Where studies are kept and started. */
 export function Shelf() {
   const studies = useStudies();
@@ -56,6 +58,13 @@ export function Shelf() {
               </Button>
             </div>
           ))}
+          <div className="flex w-[340px] flex-col rounded-lg border border-line bg-panel p-3">
+            <p className="font-semibold">Empty assembly</p>
+            <p className="flex-1 py-1 text-quiet">Add parts by recipe, mate their faces, and let Ulmek find the pairs.</p>
+            <Button className="self-start" disabled={create.isPending} onClick={() => open({ document: EMPTY })}>
+              Start empty
+            </Button>
+          </div>
           <label className="flex w-[340px] cursor-pointer flex-col rounded-lg border border-dashed border-line p-3 hover:bg-panel">
             <span className="font-semibold">Study file</span>
             <span className="flex-1 py-1 text-quiet">Open a *.ulmek.json file that was saved or written by hand.</span>

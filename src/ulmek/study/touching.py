@@ -1,0 +1,125 @@
+"""What touches in a study, in its own words: suggestions for pairs, and which of them are pairs already."""
+
+from pydantic import BaseModel
+
+from ulmek.core.contact.finder import Touching, find_touching
+from ulmek.core.model import Body, Face
+from ulmek.study.schema import StudyDocument
+from ulmek.study.translate import translate_parts
+from ulmek.study.units import value_of
+
+# A suggestion that is new gets friction, as dry steel on steel has it.
+MU = 0.15
+
+
+class Suggestion(BaseModel):
+    """Two groups of faces that could be a pair.
+
+    a, b: face references, a the better covered or finer side. gap (mm): least distance, negative for an overlap.
+    area (mm²): covered. cover: share of side a. pair: the pair that these faces are in already. new_pair: the entry
+    to add to the study's pairs. places: how often it occurs, for parts with copies.
+    """
+
+    a: list[str]
+    b: list[str]
+    gap: float
+    area: float
+    cover: float
+    places: int
+    pair: str | None
+    new_pair: dict[str, object]
+
+
+def suggestions(study: StudyDocument, *, distance: float = 1.0, angle: float = 40.0) -> list[Suggestion]:
+    """All faces of different parts within ``distance`` (mm) and ``angle`` (degrees) of facing each other.
+
+    Raises
+    ------
+    UlmekError : a part that cannot be made, with its place.
+    """
+    bodies = translate_parts(study)
+    thickness = value_of(study.thickness, "length") if study.space.startswith("plane") else 1.0
+    found = find_touching(bodies, distance=distance, angle=angle, thickness=thickness)
+    taken = {p.id for p in study.pairs}
+    return [_suggestion(study, bodies, group, taken) for group in _by_part(found)]
+
+
+def _part(face: Face) -> str:
+    return face.body.split("#")[0]
+
+
+def _by_part(found: list[Touching]) -> list[list[Touching]]:
+    """Findings between copies of the same two parts that share the faces of a copied part belong together."""
+    groups: list[list[Touching]] = []
+    for one in found:
+        same = next((g for g in groups if _belong(g[0], one)), None)
+        if same is None:
+            groups.append([one])
+        else:
+            same.append(one)
+    return groups
+
+
+def _belong(one: Touching, other: Touching) -> bool:
+    if (_part(one.a[0]), _part(one.b[0])) != (_part(other.a[0]), _part(other.b[0])):
+        return False
+    for side in ("a", "b"):
+        mine, theirs = getattr(one, side), getattr(other, side)
+        if mine[0].body != theirs[0].body and {f.name for f in mine} != {f.name for f in theirs}:
+            return False
+    return one.a[0].body != other.a[0].body or one.b[0].body != other.b[0].body
+
+
+def _suggestion(study: StudyDocument, bodies: tuple[Body, ...], group: list[Touching], taken: set[str]) -> Suggestion:
+    sides = [
+        _references(study, {face for t in group for face in side})
+        for side in ([*_all(group, "a")], [*_all(group, "b")])
+    ]
+    names = {p.id: p.name for p in study.parts}
+    owners = [side[0].split("/")[0].split("#")[0] for side in sides]
+    stem = f"{owners[0]}-{owners[1]}"[:40]
+    free = next(i for k in range(1, 1000) if (i := stem if k == 1 else f"{stem}-{k}") not in taken)
+    taken.add(free)
+    gap = min(t.gap for t in group)
+    covered = sum(t.area for t in group)
+    new_pair = {
+        "id": free, "name": f"{names[owners[0]]} – {names[owners[1]]}"[:80], "a": sides[0], "b": sides[1],
+        "law": {"may_open": True, "may_slide": "friction", "mu": MU},
+    }  # fmt: skip
+    return Suggestion(
+        a=sides[0], b=sides[1], gap=gap, area=covered, cover=sum(t.cover for t in group) / len(group),
+        places=len(group), pair=_known(study, bodies, group), new_pair=new_pair,
+    )  # fmt: skip
+
+
+def _all(group: list[Touching], side: str) -> list[Face]:
+    return [face for t in group for face in (t.a if side == "a" else t.b)]
+
+
+def _references(study: StudyDocument, faces: set[Face]) -> list[str]:
+    """References of faces: those that all copies of a part have are written once for the part."""
+    copies = {p.id: len(p.placements) for p in study.parts}
+    out = []
+    for part in sorted({_part(f) for f in faces}):
+        for name in sorted({f.name for f in faces if _part(f) == part}):
+            having = sorted(f.body for f in faces if _part(f) == part and f.name == name)
+            out += [f"{part}/{name}"] if len(having) == copies[part] else [f"{body}/{name}" for body in having]
+    return out
+
+
+def _known(study: StudyDocument, bodies: tuple[Body, ...], group: list[Touching]) -> str | None:
+    """The pair that has all these faces, whichever way round."""
+    for pair in study.pairs:
+        a, b = (_expanded(bodies, refs) for refs in (pair.a, pair.b))
+        one, other = set(_all(group, "a")), set(_all(group, "b"))
+        if (one <= a and other <= b) or (one <= b and other <= a):
+            return pair.id
+    return None
+
+
+def _expanded(bodies: tuple[Body, ...], references: list[str]) -> set[Face]:
+    out = set()
+    for reference in references:
+        owner, name = reference.split("/", 1)
+        out |= {Face(b.name, name) for b in bodies if owner in (b.name, b.name.split("#")[0])}
+    return out

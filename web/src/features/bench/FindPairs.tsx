@@ -1,0 +1,120 @@
+import { Dialog } from "radix-ui";
+import { useState } from "react";
+
+import type { StudyInfo, Suggestion } from "@/api/client";
+import { useTouching } from "@/api/hooks";
+import { Button } from "@/ui/Button";
+import { Field } from "@/ui/Field";
+import { figure, length, percent } from "@/ui/format";
+
+import type { EditFn } from "./Inspector";
+
+type Props = { info: StudyInfo; onEdit: EditFn; onClose: () => void };
+
+const keyOf = (s: Suggestion) => `${s.a.join(" ")} | ${s.b.join(" ")}`;
+
+/** What touches or comes close: each finding can become a pair, be left out, or be joined with others. */
+export function FindPairs({ info, onEdit, onClose }: Props) {
+  const [distance, setDistance] = useState("1 mm");
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
+  const found = useTouching(info.id, info.revision, Number.parseFloat(distance) || 1);
+  const fresh = (found.data ?? []).filter((s) => !s.pair && !left.has(keyOf(s)));
+  const known = (found.data ?? []).filter((s) => s.pair);
+  const chosen = fresh.filter((s) => marked.has(keyOf(s)));
+  const accept = (list: Suggestion[]) =>
+    onEdit(list.map((s) => ({ op: "add", path: "/pairs/-", value: s.new_pair })), list.length === 1 ? "Add a pair" : `Add ${list.length} pairs`);
+  const join = () => {
+    const [first, ...rest] = chosen;
+    if (!first) return;
+    // Sides are put together by the parts they are of.
+    const owner = (refs: string[]) => refs[0]?.split("/")[0]?.split("#")[0];
+    const a = new Set(first.a), b = new Set(first.b);
+    for (const s of rest) {
+      const same = owner(s.a) === owner(first.a) || owner(s.b) === owner(first.b);
+      s.a.forEach((f) => (same ? a : b).add(f));
+      s.b.forEach((f) => (same ? b : a).add(f));
+    }
+    void onEdit([{ op: "add", path: "/pairs/-", value: { ...first.new_pair, a: [...a], b: [...b] } }], "Add a joined pair");
+    setMarked(new Set());
+  };
+  const toggle = (s: Suggestion) => {
+    const next = new Set(marked);
+    if (!next.delete(keyOf(s))) next.add(keyOf(s));
+    setMarked(next);
+  };
+
+  return (
+    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
+        <Dialog.Content aria-describedby={undefined} className="fixed inset-x-24 inset-y-16 z-50 flex flex-col rounded-lg border border-line bg-paper shadow-xl">
+          <header className="flex items-center gap-6 border-b border-line px-4 py-2">
+            <Dialog.Title className="mr-auto text-[17px] font-semibold">Faces that touch or come close</Dialog.Title>
+            <div className="w-64">
+              <Field label="Search within" value={distance} onCommit={(text) => { setDistance(text); return Promise.resolve(); }} />
+            </div>
+          </header>
+          <div className="min-h-0 flex-1 overflow-auto px-4 py-2">
+            {found.isPending && <p className="text-quiet">Searching all parts…</p>}
+            {found.error && <p role="alert" className="text-vermilion">{found.error.message}</p>}
+            {found.data?.length === 0 && <p>No faces of different parts come within {distance} of each other. Mate the parts first, or search further.</p>}
+            {fresh.length > 0 && (
+              <table className="w-full border-collapse">
+                <thead className="text-left text-[12px] text-quiet">
+                  <tr>
+                    <th className="w-6" />
+                    <th className="py-1">Side A</th>
+                    <th>Side B</th>
+                    <th className="text-right">Starts</th>
+                    <th className="text-right">Area</th>
+                    <th className="text-right">A covered</th>
+                    <th />
+                  </tr>
+                </thead>
+                <tbody>
+                  {fresh.map((s) => (
+                    <tr key={keyOf(s)} data-found={keyOf(s)} className="border-t border-line align-top">
+                      <td className="py-1.5"><input type="checkbox" aria-label={`Mark ${keyOf(s)}`} checked={marked.has(keyOf(s))} onChange={() => toggle(s)} /></td>
+                      <td className="py-1.5 pr-3">{s.a.join(", ")}</td>
+                      <td className="py-1.5 pr-3">{s.b.join(", ")}</td>
+                      <td className="py-1.5 text-right whitespace-nowrap">{startOf(s.gap)}</td>
+                      <td className="py-1.5 text-right whitespace-nowrap">{figure(s.area)} mm²</td>
+                      <td className="py-1.5 text-right">{percent(s.cover)}</td>
+                      <td className="py-1 pl-4 text-right whitespace-nowrap">
+                        <Button onClick={() => void accept([s])}>Make a pair</Button>{" "}
+                        <Button onClick={() => setLeft(new Set([...left, keyOf(s)]))}>Leave out</Button>
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+            {found.data && found.data.length > 0 && !fresh.length && <p className="py-2">Everything that touches is in a pair{left.size ? " or was left out" : ""}.</p>}
+            {known.length > 0 && (
+              <>
+                <h3 className="pt-4 pb-1 text-[12px] font-semibold tracking-wide text-quiet">In pairs already</h3>
+                {known.map((s) => (
+                  <p key={keyOf(s)} className="text-quiet">
+                    {info.document.pairs?.find((p) => p.id === s.pair)?.name}: {s.a.join(", ")} – {s.b.join(", ")}
+                  </p>
+                ))}
+              </>
+            )}
+          </div>
+          <footer className="flex items-center justify-end gap-3 border-t border-line px-4 py-2">
+            <span className="mr-auto text-quiet">New pairs may open and slide with µ 0.15; change that in the pair itself.</span>
+            {chosen.length > 1 && <Button onClick={join}>Join {chosen.length} into one pair</Button>}
+            <Button onClick={onClose}>Close</Button>
+            <Button tone="main" disabled={!fresh.length} onClick={() => void accept(fresh)}>Make all {fresh.length} pairs</Button>
+          </footer>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function startOf(gap: number): string {
+  if (Math.abs(gap) < 1e-6) return "touching";
+  return gap > 0 ? `${length(gap)} apart` : `${length(-gap)} overlap`;
+}
