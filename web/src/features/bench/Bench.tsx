@@ -31,6 +31,8 @@ export function Bench({ info }: { info: StudyInfo }) {
     [study, scene.data, selected, showMesh],
   );
   const labels = useMemo(() => (scene.data ? loadLabels(study, scene.data) : []), [study, scene.data]);
+  const faces = useMemo(() => Object.fromEntries((scene.data?.bodies ?? []).map((b) => [b.name.split("#")[0], b.faces])), [scene.data]);
+  const onMate = (face: string) => mating && mate.mutate({ own: mating, other: face }, { onSuccess: () => wait(undefined) });
   const onEdit = (patch: Parameters<typeof edit.mutateAsync>[0]["patch"], label: string) => edit.mutateAsync({ patch, label });
   const elements = Object.values(scene.data?.bricks ?? {}).reduce((a, b) => a + b, 0);
 
@@ -51,7 +53,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         onPick={(pick) => {
           if (!pick) return mating ? wait(undefined) : select({ kind: "study", id: "" });
           if (!mating) return select({ kind: "part", id: pick.body.split("#")[0] ?? "", face: pick.face });
-          return mate.mutate({ own: mating, other: `${pick.body}/${pick.face}` }, { onSuccess: () => wait(undefined) });
+          return onMate(`${pick.body}/${pick.face}`);
         }}
       >
         <div className="pointer-events-none absolute inset-x-4 top-2 flex justify-between text-quiet">
@@ -80,7 +82,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
       </Stage>
       <aside className="overflow-auto border-l border-line bg-panel">
-        <Inspector study={study} onEdit={onEdit} recipes={recipes.data ?? []} preflight={preflight.data} isChecking={preflight.isFetching} />
+        <Inspector study={study} onEdit={onEdit} recipes={recipes.data ?? []} preflight={preflight.data} isChecking={preflight.isFetching} faces={faces} onMate={onMate} />
       </aside>
       <div className="col-span-3 min-h-0 border-t border-line">
         <Board study={study} onEdit={onEdit} />

@@ -15,6 +15,10 @@ export type InspectorProps = {
   onEdit: EditFn;
   recipes: RecipeInfo[];
   preflight: Preflight | undefined;
+  /** Names of the faces of every part. */
+  faces: Record<string, string[]>;
+  /** Brings the face that waits for it to this one. */
+  onMate: (face: string) => void;
 };
 
 /** Properties of what is selected, and under them what preflight says. */

@@ -21,7 +21,7 @@ export function JointMap({ study, graph, preflight }: Props) {
     <nav aria-label="Joint map" className="relative" style={{ height: graph.height, width: WIDTH }}>
       <svg className="absolute inset-0" width={WIDTH} height={graph.height} aria-hidden>
         {graph.links.map((link) => {
-          const line = linkLine(node(link.from), node(link.to));
+          const line = linkLine(node(link.from), node(link.to), link);
           const on = link.pairs.some((p) => shown("pair", p.id));
           return line && <polyline key={link.key} points={line.points} fill="none" stroke={on ? "#2f7d72" : "#1f2a2e"} strokeWidth={on ? 3 : 1.4} />;
         })}
@@ -91,7 +91,7 @@ export function JointMap({ study, graph, preflight }: Props) {
 
 function PairChips({ link, from, to, starts }: { link: MapLink; from: MapNode | undefined; to: MapNode | undefined; starts: Map<string, number | null> }) {
   const { selected, select } = useSelection();
-  const line = linkLine(from, to);
+  const line = linkLine(from, to, link);
   if (!line) return null;
   return (
     <div className="absolute flex -translate-y-1/2 flex-col items-start gap-1" style={{ left: line.labelX, top: line.labelY }}>
@@ -116,12 +116,17 @@ function PairChips({ link, from, to, starts }: { link: MapLink; from: MapNode | 
   );
 }
 
-function linkLine(from: MapNode | undefined, to: MapNode | undefined) {
+function linkLine(from: MapNode | undefined, to: MapNode | undefined, link: MapLink) {
   if (!from || !to) return undefined;
   const [upper, lower] = from.y <= to.y ? [from, to] : [to, from];
+  if (link.isAside) {
+    const [edge, x] = [upper.x + upper.width, 158];
+    const [y0, y1] = [upper.y + NODE_HEIGHT / 2, lower.y + NODE_HEIGHT / 2];
+    return { points: `${edge},${y0} ${x},${y0} ${x},${y1} ${edge},${y1}`, labelX: 144, labelY: link.labelY ?? 0 };
+  }
   if (!upper.isBolt && !lower.isBolt) {
     const x = 44;
-    return { points: `${x},${upper.y + NODE_HEIGHT} ${x},${lower.y}`, labelX: 10, labelY: (upper.y + NODE_HEIGHT + lower.y) / 2 };
+    return { points: `${x},${upper.y + NODE_HEIGHT} ${x},${lower.y}`, labelX: 10, labelY: link.labelY ?? 0 };
   }
   const bolt = upper.isBolt ? upper : lower;
   const part = upper.isBolt ? lower : upper;

@@ -1,7 +1,8 @@
 import type { PartUse } from "@/api/client";
+import { useSelection } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
-import { Row, Section } from "@/ui/Section";
+import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 
 import { Head, type InspectorProps, put } from "./Inspector";
@@ -14,15 +15,17 @@ const SOLID_ELEMENTS = [
   { value: "tets", label: "Tetrahedra, second order" },
   { value: "beam", label: "Beam along z, outline touches" },
 ];
+const NONE = "-";
 const PLANE_ELEMENTS = [
   { value: "bricks", label: "Quads, 4 nodes" },
   { value: "second-order", label: "Quads, 8 nodes" },
   { value: "tets", label: "Triangles, 6 nodes" },
 ];
 
-export function PartInspector({ study, part, path, onEdit, recipes, face }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
+export function PartInspector({ study, part, path, onEdit, recipes, face, faces, onMate }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
   const recipe = recipes.find((r) => r.kind === part.recipe.kind);
   const written = part.recipe.dimensions ?? {};
+  const { select } = useSelection();
   const faceSize = face === undefined ? undefined : part.mesh.faces?.[face];
   return (
     <>
@@ -33,10 +36,15 @@ export function PartInspector({ study, part, path, onEdit, recipes, face }: Insp
         options={(study.materials ?? []).map((m) => ({ value: m.id, label: m.name }))}
         onChange={(id) => void onEdit([put(`${path}/material`, id)], `Material of ${part.name}`)}
       />
+      <Select
+        label="Face"
+        value={face ?? NONE}
+        options={[{ value: NONE, label: "none picked" }, ...(faces[part.id] ?? []).map((name) => ({ value: name, label: name }))]}
+        onChange={(name) => select(name !== NONE ? { kind: "part", id: part.id, face: name } : { kind: "part", id: part.id })}
+      />
       {face !== undefined && (
-        <Section title="Picked face">
-          <Row label="Name">{face}</Row>
-          <FaceActions study={study} part={part} face={face} onEdit={onEdit} />
+        <Section title={`Picked face · ${face}`}>
+          <FaceActions study={study} part={part} face={face} onEdit={onEdit} onMate={onMate} />
           <Field
             label="Mesh size here"
             value={faceSize ?? part.mesh.size}

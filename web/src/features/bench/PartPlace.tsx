@@ -19,8 +19,8 @@ export function freeId(stem: string, list: { id: string }[] | undefined): string
 }
 
 /** What can be done with a picked face: hold it, load it, mate it with another. */
-export function FaceActions({ study, part, face, onEdit }: { study: StudyDocument; part: PartUse; face: string; onEdit: EditFn }) {
-  const { select, mate } = useSelection();
+export function FaceActions({ study, part, face, onEdit, onMate }: { study: StudyDocument; part: PartUse; face: string; onEdit: EditFn; onMate: (face: string) => void }) {
+  const { select, mating, mate } = useSelection();
   const reference = `${part.id}/${face}`;
   const last = study.steps?.at(-1)?.id;
   const add = async (list: "supports" | "loads", item: { id: string; name: string }, label: string) => {
@@ -37,13 +37,14 @@ export function FaceActions({ study, part, face, onEdit }: { study: StudyDocumen
     const values = last === undefined ? {} : { [last]: kind === "force" ? "1 kN" : "1 MPa" };
     void add("loads", Object.assign({ id, name: kind === "force" ? "Force" : "Pressure" }, { kind, faces: [reference], values, ...more }), `${kind} on ${reference}`);
   };
-  const several = (part.placements ?? []).length > 1;
+  const own = (part.placements ?? []).length > 1 ? `${part.id}#1/${face}` : reference;
+  if (mating && mating !== own) return <Button tone="main" onClick={() => onMate(own)}>Bring {mating} to this face</Button>;
   return (
     <div className="flex flex-wrap gap-1.5 py-1">
       <Button onClick={hold}>Hold it</Button>
       <Button onClick={() => load("force")}>Force on it</Button>
       <Button onClick={() => load("pressure")}>Pressure on it</Button>
-      <Button onClick={() => mate(several ? `${part.id}#1/${face}` : reference)}>Mate it…</Button>
+      <Button onClick={() => mate(own)}>Mate it…</Button>
     </div>
   );
 }
@@ -56,7 +57,7 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
   const at = place.at ?? ["0 mm", "0 mm", "0 mm"];
   const axis = place.turn?.axis ?? "z";
   const angle = place.turn?.angle ?? "0 deg";
-  const set = (next: object, label: string) => onEdit([put(`${path}/placements/0`, { ...place, ...next })], `${label} of ${part.name}`);
+  const set = (next: object, label: string) => onEdit([{ op: "replace", path: `${path}/placements/0`, value: { ...place, ...next } }], `${label} of ${part.name}`);
   return (
     <Section title="Place: turned, then moved">
       <Select

@@ -25,6 +25,17 @@ test("parts stand in levels above the ground", () => {
   expect(y.bracket).toBeLessThan(y.wall ?? 0);
 });
 
+test("pairs past other parts stand on the side and cover nothing", () => {
+  const triangle = { ...study, parts: [part("fork"), part("lug"), part("pin")], bolts: [], supports: [], loads: [],
+    pairs: [pair("a", "fork/x", "lug/y"), pair("b", "fork/z", "pin/s"), pair("c", "fork/w", "pin/s"), pair("d", "lug/h", "pin/s")] } as unknown as StudyDocument;
+  const graph = jointGraph(triangle, {}, undefined);
+  const aside = graph.links.filter((l) => l.isAside);
+  expect(aside).toHaveLength(1);
+  const between = graph.links.filter((l) => !l.isAside);
+  for (const link of between)
+    for (const node of graph.nodes) expect(Math.abs((link.labelY ?? 0) - (node.y + 21))).toBeGreaterThan(21 + 12 * link.pairs.length);
+});
+
 test("pairs between the same two parts share one line, copies are one node", () => {
   const graph = jointGraph(study, { "bolts#1": 100, "bolts#2": 100, wall: 1500 }, undefined);
   const line = graph.links.find((l) => l.key === "bolts|bracket");

@@ -4,7 +4,8 @@ export type MapNode = {
   id: string; name: string; detail: string; x: number; y: number; width: number;
   isBolt: boolean; isLoose: boolean; copies: number;
 };
-export type MapLink = { key: string; from: string; to: string; pairs: PairUse[] };
+/** `labelY`: where the pairs of two parts of the column stand; `isAside`: the line goes round other parts. */
+export type MapLink = { key: string; from: string; to: string; pairs: PairUse[]; labelY?: number; isAside?: boolean };
 export type MapGround = { part: string; supports: { id: string; name: string }[] };
 export type MapLoad = { id: string; name: string; part: string; text: string };
 export type JointGraph = { nodes: MapNode[]; links: MapLink[]; grounds: MapGround[]; loads: MapLoad[]; height: number };
@@ -22,31 +23,62 @@ export function jointGraph(study: StudyDocument, bricks: Record<string, number>,
       .filter((f) => f.code === "loose" || f.code === "unconnected")
       .map((f) => (f.body ?? "").split("#")[0]),
   );
-  const main = parts.filter((p) => !bolted.has(p.id));
-  const top = Math.max(1, ...main.map((p) => level.get(p.id) ?? 1));
-  const perLevel = new Map<number, number>();
+  // Parts that are not bolts stand in one column, the farthest from the ground on top.
+  const column = parts.filter((p) => !bolted.has(p.id)).sort((a, b) => (level.get(b.id) ?? 1) - (level.get(a.id) ?? 1));
+  const grounds = groundsOf(study);
+  const loads = (study.loads ?? []).map((l) => ({ id: l.id, name: l.name, part: owner(facesOf(study, l)[0] ?? ""), text: Object.values(l.values ?? {}).at(-1) ?? "no value" }));
+  const rows = rowsOf(column.map((p) => p.id), links, grounds, loads);
   let boltIndex = 0;
   const nodes = parts.map((part): MapNode => {
     const isBolt = bolted.has(part.id);
-    const at = level.get(part.id) ?? 1;
-    const beside = perLevel.get(at) ?? 0;
-    if (!isBolt) perLevel.set(at, beside + 1);
     const material = study.materials?.find((m) => m.id === part.material)?.name ?? part.material;
     const count = Object.entries(bricks).filter(([n]) => n.split("#")[0] === part.id).reduce((sum, [, n]) => sum + n, 0);
     const detail = isBolt ? preloadText(study, part.id) : `${count ? `${count.toLocaleString("en").replace(",", " ")} elements` : material}`;
     const copies = part.placements?.length ?? 1;
     return {
       id: part.id, name: part.name, detail, isBolt, copies, isLoose: loose.has(part.id), width: isBolt ? 116 : 128,
-      x: isBolt ? 148 : 10 + (beside % 2) * 134,
-      y: isBolt ? 74 + boltIndex++ * 150 : 74 + (top - at) * 152 + Math.floor(beside / 2) * 70,
+      x: isBolt ? 148 : 10,
+      y: isBolt ? TOP + boltIndex++ * 150 : (rows.get(part.id)?.y ?? TOP),
     };
   });
-  const lowest = Math.max(74, ...nodes.filter((n) => !n.isBolt).map((n) => n.y));
-  return {
-    nodes, links, height: lowest + 130,
-    grounds: groundsOf(study),
-    loads: (study.loads ?? []).map((l) => ({ id: l.id, name: l.name, part: owner(facesOf(study, l)[0] ?? ""), text: Object.values(l.values ?? {}).at(-1) ?? "no value" })),
-  };
+  const lowest = Math.max(TOP, ...nodes.filter((n) => !n.isBolt).map((n) => n.y));
+  return { nodes, links: placed(links, column.map((p) => p.id), rows, boltIndex > 0), height: lowest + 130, grounds, loads };
+}
+
+const TOP = 74;
+const CHIP = 24;
+
+const ROOM = { ground: 58, loads: 64, least: 110 };
+
+/** Heights of the parts of the column, and of what joins each to the next: pairs, grounds and loads need room. */
+function rowsOf(column: string[], links: MapLink[], grounds: MapGround[], loads: MapLoad[]): Map<string, { y: number; pairsY: number }> {
+  const found = new Map<string, { y: number; pairsY: number }>();
+  let y = TOP;
+  column.forEach((id, i) => {
+    const next = column[i + 1];
+    const chips = CHIP * (links.find((l) => (l.from === id && l.to === next) || (l.to === id && l.from === next))?.pairs.length ?? 0);
+    const above = i < column.length - 1 && grounds.some((g) => g.part === id) ? ROOM.ground : 0;
+    const below = chips && loads.some((l) => l.part === next) ? ROOM.loads : 0;
+    const gap = Math.max(ROOM.least, above + chips + 36 + below);
+    found.set(id, { y, pairsY: y + 42 + above + (gap - above - below) / 2 });
+    y += 42 + gap;
+  });
+  return found;
+}
+
+/** Links with places for their pairs: between neighbours of the column, or on the side, below the bolts if there are any. */
+function placed(links: MapLink[], column: string[], rows: Map<string, { y: number; pairsY: number }>, hasBolts: boolean): MapLink[] {
+  let free = hasBolts ? TOP + 180 : TOP - 20;
+  return links.map((link) => {
+    const [i, j] = [column.indexOf(link.from), column.indexOf(link.to)];
+    if (i < 0 || j < 0) return link;
+    if (Math.abs(i - j) === 1) return { ...link, labelY: rows.get(column[Math.min(i, j)] ?? "")?.pairsY };
+    const half = (link.pairs.length * CHIP) / 2;
+    const middle = ((rows.get(link.from)?.y ?? 0) + (rows.get(link.to)?.y ?? 0)) / 2 + 21;
+    const labelY = Math.max(middle, free + half);
+    free = labelY + half;
+    return { ...link, labelY, isAside: true };
+  });
 }
 
 /** Faces that something acts on, its own or those of its handle. */

@@ -1,0 +1,99 @@
+"""A pinned joint from nothing, on the page: three recipes, mated, pairs found, held, pulled, run, read."""
+
+from playwright.sync_api import Page, expect
+
+
+def _add(page: Page, recipe: str, **dimensions: str) -> None:
+    page.get_by_role("button", name="Add a part").first.click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("button", name=recipe, exact=True).click()
+    for label, value in dimensions.items():
+        field = dialog.get_by_label(label.replace("_", " "), exact=True)
+        field.fill(value)
+        field.press("Enter")
+    dialog.get_by_role("button", name="Add ").click()
+    expect(dialog).to_have_count(0)
+
+
+def _pick(page: Page, part: str, face: str) -> None:
+    page.locator(f'[data-part="{part}"]').click()
+    page.get_by_role("combobox", name="Face").click()
+    page.get_by_role("option", name=face, exact=True).click()
+
+
+def _mate(page: Page, own: tuple[str, str], other: tuple[str, str]) -> None:
+    _pick(page, *own)
+    page.get_by_role("button", name="Mate it…").click()
+    _pick(page, *other)
+    page.get_by_role("button", name=f"Bring {own[0]}/{own[1]} to this face").click()
+    expect(page.get_by_role("status")).to_have_count(0)
+
+
+def _set(page: Page, label: str, value: str) -> None:
+    revision = page.get_by_test_id("revision").inner_text()
+    field = page.get_by_label(label, exact=True)
+    field.fill(value)
+    field.press("Enter")
+    expect(page.get_by_test_id("revision")).not_to_have_text(revision)
+
+
+def test_a_pinned_joint_from_nothing(page: Page) -> None:
+    page.get_by_role("button", name="Start empty").click()
+    page.get_by_role("button", name="Add the first part").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Find a recipe").fill("ears")
+    dialog.get_by_role("button", name="Fork", exact=True).click()
+    # Impossible dimensions are explained beside the picture, and nothing can be added.
+    hole = dialog.get_by_label("Hole diameter", exact=True)
+    hole.fill("60 mm")
+    hole.press("Enter")
+    expect(dialog.get_by_role("alert")).to_contain_text("leaves too little of 50 mm")
+    expect(dialog.get_by_role("button", name="Add fork")).to_be_disabled()
+    hole.fill("20 mm")
+    hole.press("Enter")
+    dialog.get_by_role("button", name="Add fork").click()
+    expect(page.locator('[data-part="fork"]')).to_be_visible()
+    _add(page, "Lug")
+    _add(page, "Pin, plain or shouldered", Diameter="20 mm", Length_of_the_shank="60 mm")
+
+    _mate(page, ("lug", "hole"), ("fork", "lower.hole"))
+    _mate(page, ("lug", "bottom"), ("fork", "lower.inside"))
+    _mate(page, ("pin", "shank"), ("fork", "lower.hole"))
+    _mate(page, ("pin", "shoulder"), ("fork", "bottom"))
+    # The lug points out of the fork: half a turn, and it leans against neither ear.
+    page.locator('[data-part="lug"]').click()
+    _set(page, "by", "180 deg")
+    for part in ("fork", "lug", "pin"):
+        page.locator(f'[data-part="{part}"]').click()
+        _set(page, "Element size", "5 mm")
+        _set(page, "Elements a turn", "24")
+
+    page.get_by_role("button", name="Find pairs").click()
+    found = page.get_by_role("dialog")
+    rows = found.locator("[data-found]")
+    expect(rows).to_have_count(6, timeout=60_000)
+    rows.filter(has_text="upper.inside").get_by_role("button", name="Leave out").click()
+    found.get_by_role("button", name="Make all 5 pairs").click()
+    expect(found).to_contain_text("Everything that touches is in a pair")
+    found.get_by_role("button", name="Close").click()
+
+    _pick(page, "fork", "root")
+    page.get_by_role("button", name="Hold it").click()
+    expect(page.get_by_role("heading", name="Hold Fork")).to_be_visible()
+    _pick(page, "lug", "root")
+    page.get_by_role("button", name="Force on it").click()
+    _set(page, "z", "0")
+    _set(page, "x", "1")
+    _set(page, "Load", "4 kN")
+    # The pin may turn in its holes: hold its end.
+    _pick(page, "pin", "top")
+    page.get_by_role("button", name="Hold it").click()
+    preflight = page.get_by_test_id("preflight")
+    expect(preflight).to_contain_text("Nothing is loose", timeout=60_000)
+    page.get_by_role("button", name="Check and run").click()
+    expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved", timeout=120_000)
+    page.get_by_role("link", name="Review").last.click()
+    row = page.get_by_test_id("ledger").locator('[data-row="lug-pin"]')
+    expect(row).to_contain_text("MPa")
+    row.get_by_role("button").first.click()
+    expect(page.get_by_text("Force across")).to_be_visible()
