@@ -1,10 +1,19 @@
 """Demo studies of one made-up machine: the sluice gate hoist of a canal lock."""
 
+from ulmek.demo.drum_sleeve import drum_sleeve
 from ulmek.demo.guide_roller import guide_roller
+from ulmek.demo.lifting_eye import lifting_eye
+from ulmek.demo.pinion_sector import pinion_sector
 from ulmek.demo.wall_bracket import wall_bracket
 from ulmek.study.schema import StudyDocument
 
-DEMOS = {"guide-roller": guide_roller, "wall-bracket": wall_bracket}
+DEMOS = {
+    "wall-bracket": wall_bracket,
+    "lifting-eye": lifting_eye,
+    "drum-sleeve": drum_sleeve,
+    "pinion-sector": pinion_sector,
+    "guide-roller": guide_roller,
+}
 
 
 def demo_study(name: str) -> StudyDocument:

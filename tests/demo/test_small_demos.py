@@ -1,0 +1,56 @@
+"""The smaller demos by the command line: they solve, and what they say agrees with statics and closed forms."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from ulmek.core.handcalc.rings import press_fit_pressure
+
+
+def _report(name: str, folder: Path) -> dict[str, Any]:
+    ulmek = str(Path(sys.executable).parent / "ulmek")
+    file = folder / "study.json"
+    for command in (
+        [ulmek, "demo", "write", name, str(file)],
+        [ulmek, "solve", str(file), "--out", str(folder / "out")],
+    ):
+        done = subprocess.run([ulmek, *command], capture_output=True, text=True, timeout=300, check=False)
+        assert done.returncode == 0, done.stderr
+    report = json.loads((folder / "out" / "report.json").read_text())
+    assert report["status"] == "solved"
+    assert report["balance"]["closing_error"] < 1e-6
+    return dict(report)
+
+
+def test_the_pin_passes_the_whole_pull_from_strap_to_lug(tmp_path: Path) -> None:
+    report = _report("lifting-eye", tmp_path)
+    gate = next(s for s in report["supports"] if s["name"] == "gate")
+    assert gate["force"][0] == pytest.approx(-8e3, rel=1e-3)
+    forces = {p["name"]: p["normal_force"] for p in report["pairs"]}
+    assert forces["in-lug"] > 0.9 * 8e3
+    assert forces["in-strap"] > 0.9 * 8e3
+
+
+def test_the_sleeve_presses_as_thick_rings_do_and_holds(tmp_path: Path) -> None:
+    report = _report("drum-sleeve", tmp_path)
+    seat = report["pairs"][0]
+    assert seat["share_sticking"] == 1.0
+    # The rim of the hub is held: its pressure lies above that of a free ring in plane strain, by less than half.
+    steel, bronze = (210e3 / (1 - 0.3**2), 0.3 / 0.7), (105e3 / (1 - 0.34**2), 0.34 / 0.66)
+    free = press_fit_pressure(0.05, 24, 30, 50, shaft=bronze, hub=steel)
+    mean = seat["normal_force"] / (2 * np.pi * 30 * 50)
+    assert free < mean < 1.5 * free
+
+
+def test_the_sector_gets_the_torque_of_its_teeth(tmp_path: Path) -> None:
+    supports = {s["name"]: s for s in _report("pinion-sector", tmp_path)["supports"]}
+    crank = supports["turn"]["moment"][2]
+    # Supports tell their moment about the origin, where the pinion turns; the sector turns at 142.5 mm.
+    gate = supports["held"]["moment"][2] - 142.5 * supports["held"]["force"][1]
+    # Teeth in the ratio 40 : 17, less the friction of the flanks.
+    assert 0.97 * 40 / 17 < abs(gate / crank) < 40 / 17
