@@ -15,10 +15,7 @@ from ulmek.core.handcalc.rings import press_fit_pressure
 def _report(name: str, folder: Path) -> dict[str, Any]:
     ulmek = str(Path(sys.executable).parent / "ulmek")
     file = folder / "study.json"
-    for command in (
-        [ulmek, "demo", "write", name, str(file)],
-        [ulmek, "solve", str(file), "--out", str(folder / "out")],
-    ):
+    for command in (["demo", "write", name, str(file)], ["solve", str(file), "--out", str(folder / "out")]):
         done = subprocess.run([ulmek, *command], capture_output=True, text=True, timeout=300, check=False)
         assert done.returncode == 0, done.stderr
     report = json.loads((folder / "out" / "report.json").read_text())
