@@ -209,3 +209,51 @@ def test_a_killed_worker_leaves_the_server_its_increments_and_the_next_run(
     assert _wait(client, stopped, until=("stopped",))["increments"] >= 1
     following = client.post(f"/api/studies/{_create(client, two_blocks)}/runs").json()["id"]
     assert _wait(client, following, until=("solved", "failed"))["status"] == "solved"
+
+
+def test_parts_are_previewed_added_mated_and_searched(client: TestClient) -> None:
+    empty = {"format": "ulmek-study", "version": 1, "name": "new", "title": "New"}
+    study = _create(client, empty)
+    assert client.get(f"/api/studies/{study}/scene").status_code == 200
+    assert client.get(f"/api/studies/{study}/preflight").json()["may_run"] is False
+    shown = client.get(
+        "/api/recipes/gear/preview", params={"dimensions": json.dumps({"module": "2 mm", "bore_diameter": "20 mm"})}
+    )
+    assert shown.status_code == 200
+    for kind, dimensions, status in (
+        ("gear", "{", 422),
+        ("gear", "[1]", 422),
+        ("gear", '{"module": "2 kN"}', 422),
+        ("cog", "{}", 404),
+    ):
+        refused = client.get(f"/api/recipes/{kind}/preview", params={"dimensions": dimensions})
+        assert refused.status_code == status
+        assert refused.json()["message"]
+    for kind in ("block", "pin"):
+        added = client.post(f"/api/studies/{study}/parts", json={"kind": kind})
+        assert added.status_code == 201
+    assert [m["id"] for m in added.json()["document"]["materials"]] == ["steel"]
+    assert client.get(f"/api/studies/{study}/touching").json() == []
+    mated = client.post(f"/api/studies/{study}/mate", json={"own": "pin/bottom", "other": "block/top"})
+    assert mated.json()["undo"].startswith("Mate Pin")
+    found = client.get(f"/api/studies/{study}/touching", params={"distance": 0.5}).json()
+    # Flush, but still beside the block; moved over it, it touches.
+    assert found == []
+    over = [{"op": "replace", "path": "/parts/1/placements/0/at/0", "value": "0 mm"}]
+    assert client.patch(f"/api/studies/{study}", json={"base_revision": 4, "patch": over}).status_code == 200
+    found = client.get(f"/api/studies/{study}/touching").json()
+    assert [(s["a"], s["b"], s["gap"]) for s in found] == [(["pin/bottom"], ["block/top"], 0.0)]
+    assert client.get(f"/api/studies/{study}/touching", params={"distance": -1}).status_code == 422
+    assert client.post(f"/api/studies/{study}/mate", json={"own": "pin/nose", "other": "block/top"}).status_code in (
+        404,
+        422,
+    )
+
+
+def test_a_fit_is_looked_up_or_refused(client: TestClient) -> None:
+    found = client.get("/api/fits", params={"fit": "H7/s6", "diameter": "60 mm"}).json()
+    assert (found["least"], found["most"]) == pytest.approx((0.0115, 0.036))
+    for fit, diameter in (("H7", "60 mm"), ("H7/s6", "60"), ("H7/s6", "3 m")):
+        refused = client.get("/api/fits", params={"fit": fit, "diameter": diameter})
+        assert refused.status_code == 422
+        assert refused.json()["hint"]

@@ -42,6 +42,14 @@ class Mating(BaseModel):
     other: str
 
 
+class FitInfo(BaseModel):
+    """Overlap of the radii (mm) that a fit of hole and shaft has, negative for a clearance."""
+
+    least: float
+    mean: float
+    most: float
+
+
 class DemoInfo(BaseModel):
     """A demo study that can be started from."""
 

@@ -11,6 +11,7 @@ from ulmek.api.models import (
     DemoInfo,
     DimensionInfo,
     Edit,
+    FitInfo,
     Mating,
     NewPart,
     NewStudy,
@@ -21,6 +22,7 @@ from ulmek.api.models import (
 from ulmek.api.runs import ledger_of, run_info
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.handcalc.fits import fit_limits
 from ulmek.core.mesh.volume import PLANE, VolumeMesh
 from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
@@ -32,6 +34,7 @@ from ulmek.study.preflight import Preflight, preflight
 from ulmek.study.schema import StudyDocument, read_study
 from ulmek.study.touching import Suggestion, suggestions
 from ulmek.study.translate import part_mesh, translate_parts
+from ulmek.study.units import value_of
 
 router = APIRouter(prefix="/api", tags=["studies"])
 Ctx = Annotated[Context, Depends(context)]
@@ -59,6 +62,14 @@ def preview_recipe(kind: str, dimensions: str = "{}") -> Response:
         raise InputError("the dimensions are not a JSON object of entries.", where="dimensions") from None
     part, _ = new_part(_EMPTY, new.kind, new.dimensions)
     return _scene({part.id: part_mesh(part)}, 0)
+
+
+@router.get("/fits")
+def look_up_fit(fit: str, diameter: str) -> FitInfo:
+    """Overlap of a fit such as H7/s6 on a nominal diameter (ISO 286-1)."""
+    found = fit_limits(fit, value_of(diameter, "length"))
+    least, most = found.least_overlap, found.most_overlap
+    return FitInfo(least=least, mean=(least + most) / 2, most=most)
 
 
 @router.get("/demos")

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
 from ulmek.core.contact.overlap import facet_normals
-from ulmek.core.errors import InputError
+from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.study.schema import Placement, StudyDocument, Turn
 from ulmek.study.translate import body_names, placed_rotation, translate_parts
@@ -60,12 +60,19 @@ def mated(study: StudyDocument, own: str, other: str) -> tuple[int, int, Placeme
 
     Raises
     ------
-    InputError : faces of one part, a flat and a round one, or faces of other shapes.
+    InputError : faces of one part, a flat and a round one, or faces of other shapes. UnknownNameError : no such face.
     """
     bodies = {b.name: b for b in translate_parts(study)}
     (body, face), (target, to) = (reference.split("/", 1) for reference in (own, other))
     if body.split("#")[0] == target.split("#")[0]:
         raise InputError("both faces are of one part.", where="faces", hint="Pick a face of another part.")
+    for owner, name in ((body, face), (target, to)):
+        if owner not in bodies or name not in bodies[owner].mesh.faces:
+            raise UnknownNameError(
+                f"there is no face '{owner}/{name}'.",
+                where="faces",
+                hint="Name one copy of a part and one of its faces.",
+            )
     mine, theirs = face_shape(bodies[body].mesh, face), face_shape(bodies[target].mesh, to)
     if (mine.radius is None) != (theirs.radius is None):
         raise InputError(

@@ -20,6 +20,7 @@ export type LoadUse = components["schemas"]["LoadUse"];
 export type SupportUse = components["schemas"]["SupportUse"];
 export type StepUse = components["schemas"]["StepUse"];
 
+export type FitInfo = components["schemas"]["FitInfo"];
 export type Suggestion = components["schemas"]["Suggestion"];
 
 export type PatchStep = { op: "add" | "replace" | "remove"; path: string; value?: unknown };

@@ -8,13 +8,14 @@ type Props = {
   /** Commit an entry; a rejected promise is shown under the field and the entry is kept for mending. */
   onCommit: (value: string) => Promise<unknown>;
   wide?: boolean;
+  placeholder?: string;
   hideLabel?: boolean;
   autoFocus?: boolean;
   onDone?: () => void;
 };
 
 /** A text entry that commits on Enter or when left, and says under itself what was wrong. */
-export function Field({ label, value, onCommit, wide, hideLabel, autoFocus, onDone }: Props) {
+export function Field({ label, value, placeholder, onCommit, wide, hideLabel, autoFocus, onDone }: Props) {
   const [text, setText] = useState(value);
   const [problem, setProblem] = useState<ApiProblem>();
   const input = useId();
@@ -49,6 +50,7 @@ export function Field({ label, value, onCommit, wide, hideLabel, autoFocus, onDo
         <input
           id={input}
           value={text}
+          placeholder={placeholder}
           autoFocus={autoFocus}
           aria-invalid={problem !== undefined}
           onChange={(e) => setText(e.target.value)}

@@ -16,6 +16,8 @@ Ids = NDArray[np.int64]
 
 # Covered area below this share of the smaller face is a graze, not a joint.
 LEAST_COVER = 0.01
+# Gaps below this share of the model's coordinates are rounding.
+ROUNDING = 1e-9
 # Faces of one body that meet at less than this angle are one round or tangent surface (degrees).
 TANGENT = 20.0
 
@@ -177,4 +179,7 @@ def _touching(bodies: Sequence[Body], group: list[_Met]) -> Touching:
     # The better covered side carries the integration; of two alike the finer.
     if b[2] > 1.1 * a[2] or (b[2] > 0.9 * a[2] and b[3] < 0.99 * a[3]):
         a, b = b, a
-    return Touching(a[0], b[0], min(m.gap for m in group), a[1], min(a[2], 1.0))
+    gap = min(m.gap for m in group)
+    # Coordinates carry rounding of about 1e-14 of the model: that is touching, not a gap.
+    extent = max(float(np.abs(body.mesh.nodes).max()) for body in (bodies[i], bodies[j]))
+    return Touching(a[0], b[0], 0.0 if abs(gap) < ROUNDING * extent else gap, a[1], min(a[2], 1.0))

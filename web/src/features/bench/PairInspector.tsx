@@ -1,4 +1,4 @@
-import type { PairUse } from "@/api/client";
+import { type FitInfo, type PairUse, api, unwrap } from "@/api/client";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
 import { Row, Section } from "@/ui/Section";
@@ -45,7 +45,10 @@ export function PairInspector({ study, pair, path, onEdit, preflight }: Inspecto
         <Row label="Drawn">{startText(start?.gap) || "…"}</Row>
         <Select label="Count it" value={pair.fit ?? "as-drawn"} options={FITS} onChange={(fit) => void onEdit([put(`${path}/fit`, fit)], `Fit of ${pair.name}`)} />
         {pair.fit === "value" && (
-          <Field label="Interference" value={pair.interference ?? "0 mm"} onCommit={(text) => onEdit([put(`${path}/interference`, text)], `Interference of ${pair.name}`)} />
+          <>
+            <Field label="Overlap across the faces" value={pair.interference ?? "0 mm"} onCommit={(text) => onEdit([put(`${path}/interference`, text)], `Overlap of ${pair.name}`)} />
+            <Field label="from a fit" wide value="" placeholder="H7/s6 60 mm most" onCommit={(text) => fromFit(text).then((overlap) => onEdit([put(`${path}/interference`, overlap)], `${text} for ${pair.name}`))} />
+          </>
         )}
         <Field label="Search distance" value={pair.search ?? "1 mm"} onCommit={(text) => onEdit([put(`${path}/search`, text)], `Search distance of ${pair.name}`)} />
       </Section>
@@ -70,6 +73,15 @@ export function PairInspector({ study, pair, path, onEdit, preflight }: Inspecto
       </Section>
     </>
   );
+}
+
+/** Overlap of the radii by a fit class, a diameter, and which of its limits: `H7/s6 60 mm most`. */
+async function fromFit(text: string): Promise<string> {
+  const [fit = "", ...rest] = text.trim().split(/\s+/);
+  const limit = ["least", "mean", "most"].find((w) => rest.at(-1) === w) as "least" | "mean" | "most" | undefined;
+  const diameter = (limit ? rest.slice(0, -1) : rest).join(" ");
+  const found = unwrap<FitInfo>(await api.GET("/api/fits", { params: { query: { fit, diameter } } }));
+  return `${Number(found[limit ?? "mean"].toFixed(6))} mm`;
 }
 
 function normal<T extends { may_open: boolean; may_slide: string }>(law: T): T {
