@@ -11,12 +11,12 @@ from scipy.spatial.transform import Rotation
 from ulmek.core.element.section import Section, section_of
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
 from ulmek.core.geometry.layered import LayeredSolid
-from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.geometry.recipes import RECIPES, Solid
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
 from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
-from ulmek.core.mesh.sweep import mesh_layered, mesh_section
+from ulmek.core.mesh.solid import mesh_flat, mesh_solid
 from ulmek.core.mesh.tets import split_bricks
 from ulmek.core.mesh.volume import PLANE, VolumeMesh
 from ulmek.core.mesh.wedges import split_into_wedges
@@ -132,7 +132,7 @@ def part_mesh(part: Part, *, section: bool = False) -> VolumeMesh:
     return _cached_mesh(key, part.id, section)
 
 
-def _solid(recipe_use: dict[str, Any], part_id: str) -> LayeredSolid:
+def _solid(recipe_use: dict[str, Any], part_id: str) -> Solid:
     """The solid of a recipe with its written dimensions."""
     recipe = RECIPES.get(recipe_use["kind"])
     if recipe is None:
@@ -152,7 +152,7 @@ def _section(recipe: str, part_id: str) -> Section:
     solid = _solid(json.loads(recipe), part_id)
     outlines = [region.polygon() for region in solid.partition.regions]
     thin = sum(o.area for o in outlines) / sum(o.length for o in outlines)
-    mesh = mesh_section(solid, size=thin / SECTION_ELEMENTS, per_turn=SECTION_PER_TURN)
+    mesh = mesh_flat(solid, size=thin / SECTION_ELEMENTS, per_turn=SECTION_PER_TURN)
     return section_of(mesh.nodes[:, :2], mesh.cells)
 
 
@@ -175,7 +175,7 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
 
     def make() -> VolumeMesh:
         if section:
-            quads = mesh_section(solid, **common)
+            quads = mesh_flat(solid, **common)
             if settings["elements"] in ("beam", "wedges"):
                 raise InputError(
                     f"a plane study has no {settings['elements'].rstrip('s')}s.", where="elements",
@@ -184,7 +184,12 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
             if settings["elements"] == "bricks":
                 return quads
             return split_into_triangles(quads) if settings["elements"] == "tets" else with_mid_sides(quads)
-        if settings["elements"] == "beam" and len(solid.layers) > 1:
+        is_bar = isinstance(solid, LayeredSolid) and len(solid.layers) == 1
+        if settings["elements"] in ("beam", "wedges") and not isinstance(solid, LayeredSolid):
+            raise InputError(
+                "a revolved part has no layers to be cut along.", where="elements", hint="Choose bricks or tets."
+            )
+        if settings["elements"] == "beam" and not is_bar:
             raise InputError(
                 "a beam has one outline all along, and this recipe has several.", where="elements",
                 hint="Choose bricks, or a recipe of one layer such as a block, a disc or a washer.",
@@ -193,7 +198,7 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
             raise InputError(
                 "a solid has no second-order bricks.", where="elements", hint="Choose tets, which are second-order."
             )
-        bricks = mesh_layered(solid, layers=settings["layers"], **common)
+        bricks = mesh_solid(solid, layers=settings["layers"], **common)
         if settings["elements"] == "tets" and len(bricks.cut_nodes):
             raise InputError(
                 "a bolt is cut across its shank to be tightened, which needs bricks.", where="elements",

@@ -7,8 +7,9 @@ import pytest
 
 from ulmek.core.errors import GeometryError
 from ulmek.core.geometry.layered import LayeredSolid
-from ulmek.core.geometry.recipes import RECIPES, Recipe
+from ulmek.core.geometry.recipes import RECIPES, Recipe, Solid
 from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
+from ulmek.core.mesh.solid import mesh_solid
 from ulmek.core.mesh.sweep import mesh_layered
 from ulmek.core.mesh.volume import check_mesh, free_faces
 
@@ -33,7 +34,7 @@ def _near(recipe: Recipe, seed: int) -> dict[str, float]:
     return values
 
 
-def _solids(recipe: Recipe) -> Iterator[LayeredSolid]:
+def _solids(recipe: Recipe) -> Iterator[Solid]:
     """Solids of `SETS` sets of dimensions that go together."""
     made = 0
     for seed in range(20 * SETS):
@@ -53,8 +54,8 @@ def test_meshes_are_valid_named_and_fill_the_solid(kind: str) -> None:
     for solid in _solids(RECIPES[kind]):
         size, layers = suggested_mesh(solid)
         # Layers of a solid of one outline are all alike: two show it.
-        few = 2 if len(solid.layers) == 1 else layers
-        mesh = mesh_layered(solid, size=size, layers=few, per_turn=PER_TURN_OF_NEW)
+        few = 2 if isinstance(solid, LayeredSolid) and len(solid.layers) == 1 else layers
+        mesh = mesh_solid(solid, size=size, layers=few, per_turn=PER_TURN_OF_NEW)
         check_mesh(mesh)
         assert mesh.scaled_jacobians().min() >= 0.3
         assert mesh.volume() == pytest.approx(solid.volume(), rel=5e-3)

@@ -9,6 +9,7 @@ from shapely import contains_xy, unary_union
 
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.outline import Partition, Region
+from ulmek.core.geometry.recipes.recipe import Solid
 
 # Neighbouring elements then differ by at most about a third (measured on plates with holes).
 GROWTH = 0.12
@@ -22,19 +23,23 @@ FIRST_BUDGET, TALL = 8000, 3.0
 FACING, MOST_SAMPLES, LEAST_SHARE = 3.0, 400, 0.05
 # Factor between the sizes of gaps.
 GRADES = 1.25
-# Elements to the turn of a new part: chords then cut 0.4 % off a round area.
-PER_TURN_OF_NEW = 40
+# Elements to the turn of a new part: chords then cut 0.3 % off a round area.
+PER_TURN_OF_NEW = 48
 
 
-def suggested_mesh(solid: LayeredSolid) -> tuple[float, int | None]:
+def suggested_mesh(solid: Solid) -> tuple[float, int | None]:
     """Element size (mm) that a new part begins with, and the layers of a long bar (None: by the size)."""
     points = np.vstack([s.polyline() for s in solid.partition.segments])
-    height = solid.layers[-1].top - solid.layers[0].bottom
-    extent = float(np.linalg.norm([*np.ptp(points, axis=0), height]))
     shapes = {r.name: r.polygon() for r in solid.partition.regions}
-    wholes = [unary_union([shapes[name] for name in layer.regions]) for layer in solid.layers]
+    if isinstance(solid, LayeredSolid):
+        height = solid.layers[-1].top - solid.layers[0].bottom
+        extent = float(np.linalg.norm([*np.ptp(points, axis=0), height]))
+        wholes = [unary_union([shapes[name] for name in layer.regions]) for layer in solid.layers]
+        bar = height > 2 * extent / ALONG * TALL and len(solid.layers) == 1
+    else:
+        extent = float(np.linalg.norm([2 * points[:, 0].max(), np.ptp(points[:, 1])]))
+        height, wholes, bar = 0.0, [unary_union(list(shapes.values()))], False
     width = min(2 * whole.area / whole.length for whole in wholes)
-    bar = height > 2 * extent / ALONG * TALL and len(solid.layers) == 1
     room = solid.volume() / FIRST_BUDGET / (TALL if bar else 1.0)
     size = float(f"{min(max(min(extent / ALONG, width / ACROSS), room ** (1 / 3)), width):.2g}")
     return size, max(2, round(height / (TALL * size))) if bar else None

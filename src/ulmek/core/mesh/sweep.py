@@ -71,7 +71,7 @@ def mesh_section(
     _check_budget(solid, min([size, *wanted.values()]), None)
     segments, _ = _plan_sizes(solid, size, wanted)
     flat = mesh_partition(solid.partition, size=size, face_sizes=segments, per_turn=per_turn, spots=spots[:, [0, 1, 3]])
-    neighbours = _edge_regions(flat)
+    neighbours = edge_regions(flat)
     faces: dict[str, list[NDArray[np.int64]]] = {}
     for segment in np.unique(flat.edge_segment):
         for side, step in ((0, 1), (1, -1)):
@@ -170,7 +170,7 @@ def _name_horizontal(solid, flat, here, layer_of, faces) -> None:  # type: ignor
 
 def _name_sides(solid, flat, present, layer_of, faces) -> None:  # type: ignore[no-untyped-def]
     n_flat = len(flat.nodes)
-    neighbours = _edge_regions(flat)
+    neighbours = edge_regions(flat)
     for k, layer in enumerate(layer_of):
         left = np.array([r >= 0 and present[k, r] for r in range(present.shape[1])] + [False])
         on_left, on_right = left[neighbours[:, 0]], left[neighbours[:, 1]]
@@ -185,7 +185,7 @@ def _name_sides(solid, flat, present, layer_of, faces) -> None:  # type: ignore[
                 faces.setdefault(name, []).append(quads)
 
 
-def _edge_regions(flat: QuadMesh) -> NDArray[np.int64]:
+def edge_regions(flat: QuadMesh) -> NDArray[np.int64]:
     """Region left and right of every boundary edge, −1 where there is none."""
     owner = {}
     for quad, region in zip(flat.quads.tolist(), flat.region.tolist(), strict=True):

@@ -6,8 +6,10 @@ from typing import Literal
 
 from ulmek.core.errors import GeometryError
 from ulmek.core.geometry.layered import LayeredSolid
+from ulmek.core.geometry.revolved import RevolvedSolid
 
 Values = Mapping[str, float]
+Solid = LayeredSolid | RevolvedSolid
 
 
 @dataclass(frozen=True)
@@ -38,9 +40,9 @@ class Recipe:
     label: str
     summary: str
     dimensions: tuple[Dimension, ...]
-    build: Callable[[Values], LayeredSolid]
+    build: Callable[[Values], Solid]
 
-    def solid(self, given: Values) -> LayeredSolid:
+    def solid(self, given: Values) -> Solid:
         """The solid for ``given`` dimensions (mm); what is not given takes its default.
 
         Raises

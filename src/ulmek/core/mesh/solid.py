@@ -1,0 +1,53 @@
+"""Solids of any kind to bricks, and their sections to quads."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.errors import MeshError
+from ulmek.core.geometry.layered import LayeredSolid
+from ulmek.core.geometry.recipes import Solid
+from ulmek.core.mesh.quads import PER_TURN
+from ulmek.core.mesh.revolve import mesh_profile, mesh_revolved
+from ulmek.core.mesh.size import NO_SPOTS
+from ulmek.core.mesh.sweep import mesh_layered, mesh_section
+from ulmek.core.mesh.volume import VolumeMesh
+
+
+def mesh_solid(
+    solid: Solid,
+    *,
+    size: float,
+    layers: int | None = None,
+    face_sizes: dict[str, float] | None = None,
+    per_turn: int = PER_TURN,
+    spots: NDArray[np.float64] = NO_SPOTS,
+) -> VolumeMesh:
+    """Bricks of a solid; see `mesh_layered` and `mesh_revolved`, which raise."""
+    if isinstance(solid, LayeredSolid):
+        return mesh_layered(
+            solid, size=size, layers=layers, face_sizes=face_sizes, per_turn=per_turn, spots=spots
+        )  # fmt: skip
+    _refuse_spots(spots)
+    return mesh_revolved(solid, size=size, face_sizes=face_sizes, per_turn=per_turn)
+
+
+def mesh_flat(
+    solid: Solid,
+    *,
+    size: float,
+    face_sizes: dict[str, float] | None = None,
+    per_turn: int = PER_TURN,
+    spots: NDArray[np.float64] = NO_SPOTS,
+) -> VolumeMesh:
+    """Quads of the section of a solid: the outline of a layered one, the profile of a revolved one."""
+    if isinstance(solid, LayeredSolid):
+        return mesh_section(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
+    return mesh_profile(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
+
+
+def _refuse_spots(spots: NDArray[np.float64]) -> None:
+    if len(spots):
+        raise MeshError(
+            "a revolved part has no finer spots: its mesh is alike all round.", where="spots",
+            hint="Refine a face, or take the spots away.",
+        )  # fmt: skip
