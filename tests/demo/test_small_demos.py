@@ -44,6 +44,14 @@ def test_the_sleeve_presses_as_thick_rings_do_and_holds(tmp_path: Path) -> None:
     assert free < mean < 1.5 * free
 
 
+def test_the_stops_bend_as_beams_do(tmp_path: Path) -> None:
+    report = _report("crossed-stops", tmp_path)
+    # Both are clamped beams bent at their middles: 2 (S³/192EI + 7/6 S/4GA) per force, after 0.2 mm of play.
+    inertia, area, shear = np.pi * 10**4 / 4, np.pi * 100, 210e3 / 2.6
+    give = 2 * (300**3 / (192 * 210e3 * inertia) + 7 / 6 * 300 / (4 * shear * area))
+    assert report["pairs"][0]["normal_force"] == pytest.approx(0.8 / give, rel=0.03)
+
+
 def test_the_sector_gets_the_torque_of_its_teeth(tmp_path: Path) -> None:
     supports = {s["name"]: s for s in _report("pinion-sector", tmp_path)["supports"]}
     crank = supports["turn"]["moment"][2]

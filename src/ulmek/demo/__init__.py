@@ -1,5 +1,6 @@
 """Demo studies of one made-up machine: the sluice gate hoist of a canal lock."""
 
+from ulmek.demo.crossed_stops import crossed_stops
 from ulmek.demo.drum_sleeve import drum_sleeve
 from ulmek.demo.guide_roller import guide_roller
 from ulmek.demo.lifting_eye import lifting_eye
@@ -12,6 +13,7 @@ DEMOS = {
     "lifting-eye": lifting_eye,
     "drum-sleeve": drum_sleeve,
     "pinion-sector": pinion_sector,
+    "crossed-stops": crossed_stops,
     "guide-roller": guide_roller,
 }
 

@@ -25,8 +25,8 @@ def lifting_eye() -> StudyDocument:
                      (f"{STRAP / 2 + 2 * side} mm", "0 mm", "10.5 mm")),
             ],
             "pairs": [
-                {"id": "in-lug", "name": "Pin – lug", "a": ["pin/shank"], "b": ["lug/hole"], "law": {"mu": 0.12}},
-                {"id": "in-strap", "name": "Pin – strap", "a": ["pin/shank"], "b": ["strap/hole.2"],
+                {"id": "in-lug", "name": "Pin – lug", "a": ["lug/hole"], "b": ["pin/shank"], "law": {"mu": 0.12}},
+                {"id": "in-strap", "name": "Pin – strap", "a": ["strap/hole.2"], "b": ["pin/shank"],
                  "law": {"mu": 0.12}},
                 {"id": "beside", "name": "Strap – lug", "a": ["strap/bottom"], "b": ["lug/top"], "law": {"mu": 0.12}},
             ],

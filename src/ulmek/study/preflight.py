@@ -83,7 +83,7 @@ def preflight(study: StudyDocument) -> Preflight:
         findings.append(Finding(grade="good", code="held", text="Nothing is loose."))
     _check_acting(study, findings)
     order = {"stop": 0, "watch": 1, "good": 2}
-    findings.sort(key=lambda f: order[f.grade])
+    findings.sort(key=lambda f: (order[f.grade], f.code != "held"))
     may_run = not any(f.grade == "stop" for f in findings)
     return Preflight(may_run=may_run, findings=findings, pairs=starts, size=_size(model, interfaces, study))
 

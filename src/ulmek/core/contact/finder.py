@@ -14,8 +14,8 @@ from ulmek.core.model import Body, Face
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
 
-# Covered area below this share of the smaller face is a graze, not a joint.
-LEAST_COVER = 0.01
+# Covered area below this share of the smaller face is a graze, not a joint; crossing bars cover about 0.005.
+LEAST_COVER = 0.001
 # Gaps below this share of the model's coordinates are rounding.
 ROUNDING = 1e-9
 # Faces of one body that meet at less than this angle are one round or tangent surface (degrees).

@@ -17,7 +17,9 @@ const FIRST = 4;
 export function PreflightList({ preflight, isChecking, onEdit }: { preflight: Preflight | undefined; isChecking: boolean; onEdit: EditFn }) {
   const [showsAll, setShowsAll] = useState(false);
   const findings = grouped(preflight?.findings ?? []);
-  const shown = showsAll ? findings : findings.slice(0, FIRST);
+  // Only what stops a run stands above the inspector.
+  const isLong = preflight?.may_run === false && findings.length > FIRST;
+  const shown = isLong && !showsAll ? findings.slice(0, FIRST) : findings;
   return (
     <Section title="Preflight">
       {!preflight && <p className="text-quiet">Checking…</p>}
@@ -26,7 +28,7 @@ export function PreflightList({ preflight, isChecking, onEdit }: { preflight: Pr
           <Entry key={finding.text} finding={finding} onEdit={onEdit} />
         ))}
       </ul>
-      {findings.length > FIRST && (
+      {isLong && (
         <button type="button" className="px-1 text-verdigris underline" onClick={() => setShowsAll(!showsAll)}>
           {showsAll ? "Show the first only" : `Show ${findings.length - FIRST} more`}
         </button>

@@ -1,4 +1,5 @@
 import type { PairUse, Preflight, StudyDocument } from "@/api/client";
+import { length } from "@/ui/format";
 
 export type MapNode = {
   id: string; name: string; detail: string; x: number; y: number; width: number;
@@ -136,5 +137,5 @@ export function startText(gap: number | null | undefined): string {
   if (gap === undefined) return "";
   if (gap === null) return "not facing";
   if (Math.abs(gap) < 1e-6) return "touching";
-  return gap > 0 ? `gap ${gap.toFixed(2)} mm` : `overlap ${(-gap).toFixed(3)} mm`;
+  return gap > 0 ? `gap ${length(gap)}` : `overlap ${length(-gap)}`;
 }

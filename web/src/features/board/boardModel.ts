@@ -86,6 +86,9 @@ export function lawText(law: { may_open?: boolean; may_slide?: string; mu?: numb
 
 export type Course = { points: { x: number; y: number }[]; readout: string };
 
+/** Units of the values of loads as results carry them. */
+const UNITS = { force: "N", pressure: "MPa", displacement: "mm", moment: "N·mm", rotation: "rad", gravity: "mm/s²", spin: "rad/s" } as const;
+
 /** The computed answer of a lane: course over the steps (x in steps, y 0…1) and its value at `head`. */
 export function courseOf(lane: Lane, study: StudyDocument, history: Summary[], head: number): Course | undefined {
   const value = valueOf(lane, study);
@@ -95,7 +98,7 @@ export function courseOf(lane: Lane, study: StudyDocument, history: Summary[], h
   const points = history.map((s, i) => ({ x: s.step + s.time, y: Math.abs(values[i] ?? 0) / peak }));
   const now = values[head] ?? 0;
   const load = lane.kind === "Load" ? study.loads?.find((l) => l.id === lane.select.id) : undefined;
-  const text = load && load.kind !== "force" ? `${figure(now)} ${load.kind === "pressure" ? "MPa" : "mm"}` : force(now);
+  const text = load && load.kind !== "force" ? `${figure(now)} ${UNITS[load.kind]}` : force(now);
   return { points: [{ x: 0, y: 0 }, ...points], readout: `${lane.kind === "Hold" ? "R " : lane.kind === "Pair" ? "N " : ""}${text}` };
 }
 

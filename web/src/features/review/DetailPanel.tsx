@@ -101,7 +101,7 @@ function Balance({ now, study }: { now: Summary; study: StudyDocument }) {
     <Section title="Balance (kN: x, y, z)">
       <Row label="Loads">{vector(now.balance.applied)}</Row>
       {Object.entries(now.supports).map(([id, s]) => (
-        <Row key={id} label={study.supports?.find((x) => x.id === id)?.name ?? id}>{vector(s.force)}</Row>
+        <Row key={id} label={(study.supports?.find((x) => x.id === id) ?? study.loads?.find((x) => x.id === id))?.name ?? id}>{vector(s.force)}</Row>
       ))}
       <Row label="Closes to">{now.balance.closing_error.toExponential(0)} of {force(now.balance.scale)}</Row>
       <Row label="Worst part left with">{worst.toExponential(0)} N</Row>
