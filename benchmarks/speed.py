@@ -24,6 +24,7 @@ import numpy as np
 import scipy.sparse as sp
 from threadpoolctl import threadpool_limits
 
+from ulmek.core.contact.finder import find_touching
 from ulmek.core.contact.interface import all_rows, build_interface, widened
 from ulmek.core.contact.nodes import contact_nodes
 from ulmek.core.coupling.constraints import constrain
@@ -95,6 +96,10 @@ def main() -> None:
         meshing, model = _timed(lambda: translate(demo_study("wall-bracket")))
         plain = _table("wall-bracket: five bodies, nine pairs, four bolts", model, full=True)
         _row("meshing to one factorization", meshing / plain)
+        bricks = sum(len(body.mesh.cells) for body in model.bodies)
+        _row("seconds of meshing for 100k bricks", 1e5 * meshing / bricks)
+        searching, _ = _timed(lambda: find_touching(model.bodies, distance=1.0, angle=40.0))
+        _row("search for touching faces to one factorization", searching / plain)
         for size in (2.0, 1.6):
             blocks = two_blocks(size)
             _table("two blocks, one pair", blocks, full=size > 1.9 or options.full_on_all)

@@ -16,9 +16,9 @@ export const moment = (nmm: number) =>
   Math.abs(nmm) >= 1000 ? `${figure(nmm / 1000)} N·m` : `${figure(Math.abs(nmm) < 1e-6 ? 0 : nmm)} N·mm`;
 
 /** A length in mm as mm or µm. */
-export function length(mm: number): string {
+export function length(mm: number, digits = 3): string {
   if (Math.abs(mm) < 1e-9) return "0 mm";
-  return Math.abs(mm) < 0.1 ? `${figure(mm * 1000)} µm` : `${figure(mm)} mm`;
+  return Math.abs(mm) < 0.1 ? `${figure(mm * 1000, digits)} µm` : `${figure(mm, digits)} mm`;
 }
 
 export const percent = (share: number) => `${Math.round(share * 100)} %`;

@@ -106,7 +106,7 @@ export function FindPairs({ info, onEdit, onClose }: Props) {
             <span className="mr-auto text-quiet">New pairs may open and slide with µ 0.15; change that in the pair itself.</span>
             {chosen.length > 1 && <Button onClick={join}>Join {chosen.length} into one pair</Button>}
             <Button onClick={onClose}>Close</Button>
-            <Button tone="main" disabled={!fresh.length} onClick={() => void accept(fresh)}>Make all {fresh.length} pairs</Button>
+            {fresh.length > 0 && <Button tone="main" onClick={() => void accept(fresh)}>{fresh.length === 1 ? "Make it a pair" : `Make all ${fresh.length} pairs`}</Button>}
           </footer>
         </Dialog.Content>
       </Dialog.Portal>
@@ -115,6 +115,6 @@ export function FindPairs({ info, onEdit, onClose }: Props) {
 }
 
 function startOf(gap: number): string {
-  if (Math.abs(gap) < 1e-6) return "touching";
+  if (Math.abs(gap) < 1e-4) return "touching";
   return gap > 0 ? `${length(gap)} apart` : `${length(-gap)} overlap`;
 }

@@ -62,5 +62,5 @@ test("a study without supports still has a map", () => {
 });
 
 test("starting gaps are told in words", () => {
-  expect([0, 0.592, -0.02, null, undefined].map(startText)).toEqual(["touching", "gap 0.592 mm", "overlap 20.0 µm", "not facing", ""]);
+  expect([0, 0.592, -0.02, null, undefined].map(startText)).toEqual(["touching", "gap 0.59 mm", "overlap 20 µm", "not facing", ""]);
 });

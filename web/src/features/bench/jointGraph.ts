@@ -132,10 +132,13 @@ function preloadText(study: StudyDocument, part: string): string {
   return forces.length ? `preload ${forces.at(-1)}` : "not tightened";
 }
 
+/** Gaps below a tenth of a micrometre are touching (mm). */
+const TOUCHING = 1e-4;
+
 /** Starting gap or overlap of a pair in words. */
 export function startText(gap: number | null | undefined): string {
   if (gap === undefined) return "";
   if (gap === null) return "not facing";
-  if (Math.abs(gap) < 1e-6) return "touching";
-  return gap > 0 ? `gap ${length(gap)}` : `overlap ${length(-gap)}`;
+  if (Math.abs(gap) < TOUCHING) return "touching";
+  return `${gap > 0 ? "gap" : "overlap"} ${length(Math.abs(gap), 2)}`;
 }
