@@ -261,6 +261,8 @@ class JointSolver:
             found = min(suiting, key=lambda b: b.changes(plain, stiff))
         else:
             needs_double = any(b.needs_double for b in self.blocks)
+            # The oldest goes before the new one takes its room.
+            self.blocks = self.blocks[: MOST_BLOCKS - 1]
             found = PlainBlock(self.system.matrix, plain, stiff, scratch=self.scratch, needs_double=needs_double)
         self.blocks = (found, *(b for b in self.blocks if b is not found))[:MOST_BLOCKS]
         return found

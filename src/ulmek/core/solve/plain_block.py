@@ -94,7 +94,8 @@ class PlainBlock:
         self.position[rows] = np.arange(len(rows))
         block = matrix[np.ix_(rows, rows)]
         block[np.diag_indices(len(rows))] += stiff[rows]
-        self.lower, info = la.lapack.dpotrf(block, lower=1, overwrite_a=1)
+        # The transposed view is in Fortran's order: a block in C's order would be copied.
+        self.lower, info = la.lapack.dpotrf(block.T, lower=1, overwrite_a=1)
         if info != 0:
             raise np.linalg.LinAlgError("the plain rows are not positive definite")
         self._column_of = np.full(len(matrix), -1)
