@@ -88,6 +88,17 @@ def test_a_pinned_joint_from_nothing(page: Page) -> None:
     # The pin may turn in its holes: hold its end.
     _pick(page, "pin", "top")
     page.get_by_role("button", name="Hold it").click()
+    # A second step, thought better of; a support taken out and put back.
+    page.get_by_role("button", name="Add a step").click()
+    page.get_by_role("button", name="2 Step 2").click()
+    page.get_by_role("button", name="Take the step out").click()
+    expect(page.get_by_role("button", name="2 Step 2")).to_have_count(0)
+    held = page.get_by_label("Sequence board").get_by_role("button", name="Hold Fork", exact=True)
+    held.click()
+    page.get_by_role("button", name="Take it out").click()
+    expect(held).to_have_count(0)
+    page.locator("body").press("Control+z")
+    expect(held).to_be_visible()
     preflight = page.get_by_test_id("preflight")
     expect(preflight).to_contain_text("Nothing is loose", timeout=60_000)
     page.get_by_role("button", name="Check and run").click()

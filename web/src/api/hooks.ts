@@ -151,8 +151,11 @@ export const useField = (runId: number | undefined, path: string | undefined) =>
 /** Edit, undo and redo; each answers with the study as it then stands. */
 export function useEdits(study: number) {
   const cache = useQueryClient();
+  // One edit after another: each is made on the revision that the one before has left.
+  const scope = { id: `study-${study}` };
   const keep = (info: StudyInfo) => cache.setQueryData(["study", study], info);
   const edit = useMutation({
+    scope,
     mutationFn: async ({ patch, label }: { patch: PatchStep[]; label: string }) => {
       const base = cache.getQueryData<StudyInfo>(["study", study])?.revision ?? 0;
       return unwrap<StudyInfo>(
@@ -162,20 +165,24 @@ export function useEdits(study: number) {
     onSuccess: keep,
   });
   const addPart = useMutation({
+    scope,
     mutationFn: async (body: { kind: string; dimensions: Record<string, string> }) =>
       unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/parts", { ...id(study), body })),
     onSuccess: keep,
   });
   const mate = useMutation({
+    scope,
     mutationFn: async (body: { own: string; other: string }) =>
       unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/mate", { ...id(study), body })),
     onSuccess: keep,
   });
   const undo = useMutation({
+    scope,
     mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/undo", id(study))),
     onSuccess: keep,
   });
   const redo = useMutation({
+    scope,
     mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/redo", id(study))),
     onSuccess: keep,
   });

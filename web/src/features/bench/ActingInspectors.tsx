@@ -3,7 +3,7 @@ import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
 import { Row, Section } from "@/ui/Section";
 
-import { Head, type InspectorProps, put } from "./Inspector";
+import { Head, type InspectorProps, TakeOut, put } from "./Inspector";
 import { number } from "./PairInspector";
 
 /** A value for each step; an emptied entry is taken away, so that the step holds what was before. */
@@ -36,6 +36,7 @@ export function BoltInspector({ study, bolt, path, onEdit }: InspectorProps & { 
       <Section title="Preload by step">
         <PerStep study={study} onEdit={onEdit} owner={bolt.name} path={`${path}/preload`} values={bolt.preload ?? {}} hint="Tightened to this force in the step; in the others the length is kept." />
       </Section>
+      <TakeOut path={path} name={bolt.name} onEdit={onEdit} />
     </>
   );
 }
@@ -73,6 +74,7 @@ export function LoadInspector({ study, load, path, onEdit }: InspectorProps & { 
       <Section title="Value at the end of each step">
         <PerStep study={study} onEdit={onEdit} owner={load.name} path={`${path}/values`} values={load.values ?? {}} hint="An empty step holds the last value; “off” takes it away." />
       </Section>
+      <TakeOut path={path} name={load.name} onEdit={onEdit} />
     </>
   );
 }
@@ -122,6 +124,7 @@ export function SupportInspector({ support, path, onEdit }: InspectorProps & { s
           <p key={face}>{face}</p>
         ))}
       </Section>
+      <TakeOut path={path} name={support.name} onEdit={onEdit} />
     </>
   );
 }

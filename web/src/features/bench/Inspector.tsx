@@ -1,5 +1,6 @@
 import type { PatchStep, Preflight, RecipeInfo, StudyDocument } from "@/api/client";
 import { useSelection } from "@/features/selection";
+import { Button } from "@/ui/Button";
 
 import { BoltInspector, LoadInspector, SupportInspector } from "./ActingInspectors";
 import { PairInspector } from "./PairInspector";
@@ -90,6 +91,13 @@ export function Head({ kind, name }: { kind: string; name: string }) {
       <h2 className="text-[17px] leading-6 font-semibold">{name}</h2>
     </header>
   );
+}
+
+/** Takes the selected item out of the study. */
+export function TakeOut({ path, name, onEdit }: { path: string; name: string; onEdit: EditFn }) {
+  const { select } = useSelection();
+  const go = () => onEdit([{ op: "remove", path }], `Take out ${name}`).then(() => select({ kind: "study", id: "" }));
+  return <Button tone="danger" className="mt-2 self-start" onClick={() => void go()}>Take it out</Button>;
 }
 
 /** A patch that sets an entry whether or not it was there. */

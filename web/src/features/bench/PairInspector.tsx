@@ -5,7 +5,7 @@ import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { Switch } from "@/ui/Switch";
 
-import { Head, type InspectorProps, put } from "./Inspector";
+import { Head, type InspectorProps, TakeOut, put } from "./Inspector";
 import { startText } from "./jointGraph";
 
 const SLIDES = [
@@ -71,6 +71,7 @@ export function PairInspector({ study, pair, path, onEdit, preflight }: Inspecto
           <Field label="Stiffness × E/h" value={String(enforcement.stiffness)} onCommit={(text) => onEdit([put(`${path}/enforcement`, { ...enforcement, stiffness: number(text) })], `Penalty of ${pair.name}`)} />
         )}
       </Section>
+      <TakeOut path={path} name={pair.name} onEdit={onEdit} />
     </>
   );
 }

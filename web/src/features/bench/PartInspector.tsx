@@ -7,7 +7,7 @@ import { Select } from "@/ui/Select";
 
 import { Head, type InspectorProps, put } from "./Inspector";
 import { number } from "./PairInspector";
-import { FaceActions, Place, takeOut } from "./PartPlace";
+import { CAN_BE_TIGHTENED, FaceActions, Place, takeOut, tighten } from "./PartPlace";
 
 const SOLID_ELEMENTS = [
   { value: "bricks", label: "Bricks" },
@@ -76,6 +76,9 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, faces,
         <Field label="Element size" value={part.mesh.size} onCommit={(text) => onEdit([put(`${path}/mesh/size`, text)], `Mesh size of ${part.name}`)} />
         <Field label="Elements a turn" value={String(part.mesh.per_turn ?? 24)} onCommit={(text) => onEdit([put(`${path}/mesh/per_turn`, number(text))], `Elements a turn of ${part.name}`)} />
       </Section>
+      {CAN_BE_TIGHTENED.includes(part.recipe.kind) && !(study.bolts ?? []).some((b) => b.part === part.id) && (
+        <Button className="mt-1 mr-2" onClick={() => void tighten(study, part, onEdit).then((id) => select({ kind: "bolt", id }))}>Tighten it</Button>
+      )}
       <Button tone="danger" className="mt-1" onClick={() => void onEdit(takeOut(study, part.id), `Take out ${part.name}`)}>Take the part out</Button>
     </>
   );

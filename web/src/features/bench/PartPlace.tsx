@@ -74,6 +74,18 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
   );
 }
 
+/** Recipes with a cut across the shank. */
+export const CAN_BE_TIGHTENED = ["bolt", "stud"];
+
+/** Makes a part a bolt that is tightened in the first step; gives its id. */
+export async function tighten(study: StudyDocument, part: PartUse, onEdit: EditFn): Promise<string> {
+  const id = freeId(`tighten-${part.id}`, study.bolts);
+  const first = study.steps?.[0]?.id;
+  const value = { id, name: part.name, part: part.id, preload: first === undefined ? {} : { [first]: "10 kN" } };
+  await onEdit([{ op: "add", path: "/bolts/-", value }], `Tighten ${part.name}`);
+  return id;
+}
+
 type Listed = { faces?: string[] };
 
 /** Take a part out with everything that stands on its faces alone; what also names others keeps those. */

@@ -1,4 +1,6 @@
-import type { StepUse } from "@/api/client";
+import type { PatchStep, StepUse, StudyDocument } from "@/api/client";
+import { useSelection } from "@/features/selection";
+import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 
@@ -12,7 +14,8 @@ const SETTINGS = [
   { key: "most", label: "Increments at most", usual: 60 },
 ] as const;
 
-export function StepInspector({ step, path, onEdit }: InspectorProps & { step: StepUse; path: string }) {
+export function StepInspector({ study, step, path, onEdit }: InspectorProps & { step: StepUse; path: string }) {
+  const { select } = useSelection();
   return (
     <>
       <Head kind="Step" name={step.name} />
@@ -28,6 +31,22 @@ export function StepInspector({ step, path, onEdit }: InspectorProps & { step: S
         ))}
         <p className="text-[12.5px] text-quiet">An increment that does not converge is halved; easy ones grow.</p>
       </Section>
+      {(study.steps ?? []).length > 1 && (
+        <Button tone="danger" className="mt-2" onClick={() => void onEdit(withoutStep(study, step.id), `Take out ${step.name}`).then(() => select({ kind: "study", id: "" }))}>Take the step out</Button>
+      )}
     </>
   );
+}
+
+/** Take a step out, and all that was to happen in it. */
+export function withoutStep(study: StudyDocument, id: string): PatchStep[] {
+  const less = <T,>(values: Record<string, T> | undefined) => Object.fromEntries(Object.entries(values ?? {}).filter(([step]) => step !== id));
+  const stays = <T extends { released?: string[] }>(list: T[] | undefined) => (list ?? []).map((item) => ({ ...item, released: (item.released ?? []).filter((step) => step !== id) }));
+  return [
+    put("/steps", (study.steps ?? []).filter((step) => step.id !== id)),
+    put("/loads", stays(study.loads).map((load) => ({ ...load, values: less(load.values), courses: less(load.courses) }))),
+    put("/bolts", (study.bolts ?? []).map((bolt) => ({ ...bolt, preload: less(bolt.preload) }))),
+    put("/pairs", stays(study.pairs)),
+    put("/supports", stays(study.supports)),
+  ];
 }

@@ -55,7 +55,11 @@ export function Board({ study, onEdit, results }: Props) {
             <span className="ml-auto text-[12px] text-quiet">{incrementsText(step, results?.history, i)}</span>
           </button>
         ))}
-        <span className="py-1.5 text-right text-[12px] text-quiet">{results ? "at the head" : ""}</span>
+        {onEdit && !results ? (
+          <button type="button" className="py-1.5 text-right text-[13px] text-verdigris hover:underline" onClick={() => void onEdit([newStep(steps)], "Add a step")}>Add a step</button>
+        ) : (
+          <span className="py-1.5 text-right text-[12px] text-quiet">{results ? "at the head" : ""}</span>
+        )}
         {lanes.map((lane) => {
           const course = results && courseOf(lane, study, results.history, results.head);
           const chosen = isSelected(selected, lane.select.kind, lane.select.id);
@@ -111,6 +115,13 @@ export function Board({ study, onEdit, results }: Props) {
       </div>
     </section>
   );
+}
+
+function newStep(steps: { id: string }[]): PatchStep {
+  const taken = new Set(steps.map((step) => step.id));
+  let n = steps.length + 1;
+  while (taken.has(`step-${n}`)) n++;
+  return { op: "add", path: "/steps/-", value: { id: `step-${n}`, name: `Step ${n}` } };
 }
 
 function incrementsText(step: NonNullable<StudyDocument["steps"]>[number], history: Summary[] | undefined, index: number) {
