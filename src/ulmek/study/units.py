@@ -42,6 +42,8 @@ EXAMPLES: dict[Kind, str] = {
     "acceleration": "9.81 m/s^2",
     "angular speed": "1450 rpm",
 }
+# Squares of larger values, in internal units, would overflow in norms and energies.
+LARGEST = 1e30
 # Number, then a unit of letters, digits, products, quotients and one-digit powers: no expressions.
 WRITTEN = re.compile(r"^\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d{1,3})?)\s*([A-Za-zµ°²³/*^0-9· ]{0,30})$")
 
@@ -72,8 +74,11 @@ def value_of(text: str, kind: Kind) -> float:
     if re.search(r"\^\s*\d\d|\*\*|\d{2}", unit):
         raise UnitError(f"'{unit}' is not a unit.", hint=hint)
     try:
-        return float(_registry().Quantity(number, unit.replace("·", "*")).to(INTERNAL[kind]).magnitude)
+        value = float(_registry().Quantity(number, unit.replace("·", "*")).to(INTERNAL[kind]).magnitude)
     except pint.DimensionalityError:
         raise UnitError(f"'{text}' is not a {kind}.", hint=hint) from None
     except Exception:  # pint raises many kinds for text that is no unit
         raise UnitError(f"'{unit}' in '{text}' is not a known unit.", hint=hint) from None
+    if not abs(value) < LARGEST:
+        raise UnitError(f"'{text}' is larger than anything that can be computed with.", hint=hint)
+    return value

@@ -54,8 +54,8 @@ WORSE, MOST_HALVINGS = 3.0, 5
 # Faces that turn while they slide converge linearly, since the tangent leaves their turning out: an iteration
 # that still gains this factor each time goes on, up to so many times the usual number.
 SETTLING, MORE_WHILE_SETTLING = 0.9, 3
-# Largest motion of one iteration as a share of the model.
-LEAP = 0.25
+# Largest motion of one iteration as a share of the model, and of all of them together.
+LEAP, FARTHEST = 0.25, 1e4
 
 
 @dataclass(frozen=True)
@@ -93,6 +93,7 @@ class FullPath:
         self.model = model
         self.timing = Timing()
         self.layout = lay_out(model)
+        self.extent = float(np.ptp(model.nodes(), axis=0).max())
         self.structure = Structure(model, self.layout)
         self.solver = GeneralSolver(backend=backend)
         self.forces = load_forces(model, self.layout)
@@ -159,8 +160,7 @@ class FullPath:
     def start(self) -> State:
         """The state at rest."""
         n, n_bolts = len(self.nodes.pair), len(self.model.bolts)
-        extent = float(np.ptp(self.model.nodes(), axis=0).max())
-        touching = (self.nodes.gap <= 1e-6 * extent) & (self.nodes.area > 0)
+        touching = (self.nodes.gap <= 1e-6 * self.extent) & (self.nodes.area > 0)
         status = np.where(touching | ~self.laws.may_open, int(Status.STICKING), int(Status.OPEN))
         status[self.laws.is_off] = Status.OPEN
         z = np.zeros(3 * n + n_bolts)
@@ -339,6 +339,7 @@ class FullPath:
     ) -> _Iterate:
         large = self.step.large
         u = self.constraints.expand(masters, large=large)
+        self._require_near(u)
         began = time.perf_counter()
         answer = self.structure.answer(u, old.internal, large=large)
         self.timing.assembly += time.perf_counter() - began
@@ -362,6 +363,15 @@ class FullPath:
         floor = ROUNDING * float(np.abs(answer.stiffness.diagonal()).max()) * float(np.abs(u).max(initial=0.0))
         leftover = max(float(np.abs(left).max(initial=0.0)) - floor, 0.0) / max(scale, 1e-300)
         return _Iterate(masters, forces, u, answer, applied, contact, leftover)
+
+    def _require_near(self, u: Array) -> None:
+        """Refuse motions from which elements could only answer numbers that are none."""
+        moved = float(np.abs(u.reshape(-1, 3)[: self.layout.n_nodes]).max(initial=0.0))
+        if not moved < FARTHEST * self.extent:
+            raise InvertedError(
+                f"a node would move by {moved:.3g} mm in one iteration, out of all proportion to the model.",
+                hint="Reduce the load, or apply it in smaller increments.",
+            )
 
     def _solved(
         self, matrix: sp.csr_matrix, right: Array, interfaces: tuple[PairInterface, ...], *, symmetric: bool
@@ -453,10 +463,9 @@ class FullPath:
         overlap_share: float, *, first: bool,
     ) -> tuple[_Iterate, float]:  # fmt: skip
         """Go to the new iterate, or part of the way where that leaps, turns elements inside out or makes it worse."""
-        extent = float(np.ptp(self.model.nodes(), axis=0).max())
         moves = np.repeat(~self.layout.is_turn, 3)
         leap = float(np.abs((masters - now.masters)[: len(moves)][moves]).max(initial=0.0))
-        share = 1.0 if first else min(1.0, LEAP * extent / max(leap, 1e-300))
+        share = 1.0 if first else min(1.0, LEAP * self.extent / max(leap, 1e-300))
         best: tuple[_Iterate, float] | None = None
         for _ in range(MOST_HALVINGS):
             there = now.masters + share * (masters - now.masters)
