@@ -39,7 +39,8 @@ def suggestions(study: StudyDocument, *, distance: float = 1.0, angle: float = 4
     """
     bodies = translate_parts(study)
     thickness = value_of(study.thickness, "length") if study.space.startswith("plane") else 1.0
-    found = find_touching(bodies, distance=distance, angle=angle, thickness=thickness)
+    turned = study.space == "axisymmetric"
+    found = find_touching(bodies, distance=distance, angle=angle, thickness=thickness, turned=turned)
     taken = {p.id for p in study.pairs}
     return [_suggestion(study, bodies, group, taken) for group in _by_part(found)]
 

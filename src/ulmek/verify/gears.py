@@ -62,7 +62,7 @@ def rack(solve: Solve) -> list[Check]:
 
 
 def gear_pair(solve: Solve) -> list[Check]:
-    """One gear driven, the other held, smooth: moments as z₂/z₁; root stress beside that of a beam is reported."""
+    """One gear driven, the other held, smooth: moments as z₂/z₁."""
     study = _study("gear-pair", "Gear pair")
     apart = MODULE * (PINION + WHEEL) / 2
     study["parts"] = [_teeth("pinion", PINION, 5), _teeth("wheel", WHEEL, 6, turn="z 180", at=(apart, 0))]

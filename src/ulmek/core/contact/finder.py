@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.contact.overlap import Overlap, facet_normals, integrate_overlap, is_edges
+from ulmek.core.contact.overlap import Overlap, facet_areas, facet_normals, integrate_overlap
 from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import Body, Face
 
@@ -39,21 +39,25 @@ class Touching:
 
 @dataclass(frozen=True)
 class _Met:
-    """Face ``f`` of body ``i`` with face ``g`` of body ``j``: area covered on both, least gap."""
+    """Face ``f`` of body ``i`` with face ``g`` of body ``j``: area covered on both, whole areas, least gap."""
 
     i: int
     f: str
     j: int
     g: str
     areas: tuple[float, float]
+    whole: tuple[float, float]
     gap: float
 
 
-def find_touching(bodies: Sequence[Body], *, distance: float, angle: float, thickness: float = 1.0) -> list[Touching]:
+def find_touching(
+    bodies: Sequence[Body], *, distance: float, angle: float, thickness: float = 1.0, turned: bool = False
+) -> list[Touching]:
     """All groups of faces of two bodies within ``distance`` (mm) of each other, overlapping ones as deep too.
 
     ``angle`` (degrees): how far from facing each other squarely facets may be. Faces that run into each other
-    smoothly are one group, faces that meet at a corner are not.
+    smoothly are one group, faces that meet at a corner are not. Edges of sections count with ``thickness`` (mm), or
+    with the full turn about the y axis when ``turned``.
     """
     boxes = [[_box(body, name) for name in body.mesh.faces] for body in bodies]
     whole = [(np.min([b[0] for b in box], axis=0), np.max([b[1] for b in box], axis=0)) for box in boxes]
@@ -67,7 +71,7 @@ def find_touching(bodies: Sequence[Body], *, distance: float, angle: float, thic
                 zip(bodies[i].mesh.faces, boxes[i], strict=True), zip(bodies[j].mesh.faces, boxes[j], strict=True)
             )
             if _near(box_f, box_g, distance)
-            for m in [_meet(bodies, i, f, j, g, distance=distance, angle=angle, thickness=thickness)]
+            for m in [_meet(bodies, i, f, j, g, distance=distance, angle=angle, thickness=thickness, turned=turned)]
             if m is not None
         ]
         found += [_touching(bodies, group) for group in _grouped(bodies, met)]
@@ -84,7 +88,16 @@ def _near(a: tuple[Array, Array], b: tuple[Array, Array], distance: float) -> bo
 
 
 def _meet(
-    bodies: Sequence[Body], i: int, f: str, j: int, g: str, *, distance: float, angle: float, thickness: float
+    bodies: Sequence[Body],
+    i: int,
+    f: str,
+    j: int,
+    g: str,
+    *,
+    distance: float,
+    angle: float,
+    thickness: float,
+    turned: bool,
 ) -> _Met | None:
     one, other = bodies[i].mesh, bodies[j].mesh
     if (one.kind in PLANE) != (other.kind in PLANE):
@@ -99,12 +112,22 @@ def _meet(
     areas, gap = [], np.inf
     for a, b in ((0, 1), (1, 0)):
         overlap = integrate_overlap(
-            nodes, facets[a], facets[b], search=distance, thickness=thickness, arcs=(arcs[a], arcs[b])
+            nodes,
+            facets[a],
+            facets[b],
+            search=distance,
+            thickness=thickness,
+            turned=turned,
+            arcs=(arcs[a], arcs[b]),
         )
         areas.append(_facing_area(nodes, facets[a], facets[b], overlap, angle))
         gap = min(gap, overlap.least_gap)
-    least = LEAST_COVER * min(_area(one.nodes, one.faces[f], thickness), _area(other.nodes, other.faces[g], thickness))
-    return _Met(i, f, j, g, (areas[0], areas[1]), float(gap)) if min(areas) > least else None
+    whole = [
+        float(facet_areas(mesh.nodes, mesh.faces[name], thickness=thickness, turned=turned).sum())
+        for mesh, name in ((one, f), (other, g))
+    ]
+    is_graze = min(areas) <= LEAST_COVER * min(whole)
+    return None if is_graze else _Met(i, f, j, g, (areas[0], areas[1]), (whole[0], whole[1]), float(gap))
 
 
 def _close_facets(nodes: Array, facets: Ids, others: Ids, distance: float) -> NDArray[np.bool_]:
@@ -123,15 +146,6 @@ def _facing_area(nodes: Array, a: Ids, b: Ids, overlap: Overlap, angle: float) -
     squarely = np.zeros(len(a), bool)
     squarely[overlap.couple[facing < -np.cos(np.deg2rad(angle)), 0]] = True
     return float(overlap.mass.sum(axis=(1, 2))[squarely].sum())
-
-
-def _area(nodes: Array, facets: Ids, thickness: float) -> float:
-    p = nodes[facets]
-    if is_edges(facets):
-        return float(np.linalg.norm(p[:, 1] - p[:, 0], axis=1).sum() * thickness)
-    if facets.shape[1] == 6:
-        return float(np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1).sum() / 2)
-    return float(np.linalg.norm(np.cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1]), axis=1).sum() / 2)
 
 
 def _grouped(bodies: Sequence[Body], met: list[_Met]) -> list[list[_Met]]:
@@ -171,10 +185,10 @@ def _touching(bodies: Sequence[Body], group: list[_Met]) -> Touching:
     i, j = group[0].i, group[0].j
     sides = []
     for body, names, which in ((bodies[i], {m.f for m in group}, 0), (bodies[j], {m.g for m in group}, 1)):
-        facets = np.vstack([body.mesh.faces[name] for name in sorted(names)])
-        whole = _area(body.mesh.nodes, facets, 1.0)
+        whole = sum({(m.f, m.g)[which]: m.whole[which] for m in group}.values())
+        facets = sum(len(body.mesh.faces[name]) for name in names)
         covered = sum(m.areas[which] for m in group)
-        sides.append((tuple(Face(body.name, n) for n in sorted(names)), covered, covered / whole, whole / len(facets)))
+        sides.append((tuple(Face(body.name, n) for n in sorted(names)), covered, covered / whole, whole / facets))
     a, b = sides
     # The better covered side carries the integration; of two alike the finer.
     if b[2] > 1.1 * a[2] or (b[2] > 0.9 * a[2] and b[3] < 0.99 * a[3]):

@@ -12,7 +12,7 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from ulmek.core.contact.overlap import Overlap, corner_count, facet_normals, integrate_overlap, is_edges
+from ulmek.core.contact.overlap import Overlap, corner_count, facet_areas, facet_normals, integrate_overlap, is_edges
 from ulmek.core.errors import InputError
 from ulmek.core.model import Model, Pair, Wall
 from ulmek.core.solve.layout import Layout
@@ -89,7 +89,7 @@ def build_interface(
             where=f"pairs/{pair.name}",
             hint="Check the faces, bring the parts together, or enlarge the search distance.",
         )
-    facet = _facet_areas(model, nodes, quads_a)
+    facet = facet_areas(nodes, quads_a, thickness=model.thickness, turned=turned)
     integrated, area, gap = _integrated_rows(nodes, quads_a, quads_b, overlap, facet)
     active = np.flatnonzero(area > 0)
     corners = quads_a[:, : corner_count(quads_a)]
@@ -157,7 +157,7 @@ def build_wall_interface(
     whole = integrate_overlap(
         nodes, facets, facets[:, over], search=_smallest(nodes, facets), thickness=model.thickness, turned=turned
     )
-    facet = _facet_areas(model, nodes, facets)
+    facet = facet_areas(nodes, facets, thickness=model.thickness, turned=turned)
     alone = Overlap(whole.mass, whole.own, whole.gap, whole.couple[:0], whole.mixed[:0], 0.0)
     integrated, area, _ = _integrated_rows(nodes, facets, facets, alone, facet)
     corners = np.unique(facets[:, : corner_count(facets)])
@@ -285,17 +285,6 @@ def _merge_tiny(
     position = np.full(len(area), -1)
     position[kept] = np.arange(len(kept))
     return sp.csr_matrix((np.ones(len(active)), (position[target[active]], active)), shape=(len(kept), len(area))), kept
-
-
-def _facet_areas(model: Model, nodes: Array, facets: NDArray[np.int64]) -> Array:
-    """Area (k,) of each facet, mm²."""
-    p = nodes[facets]
-    if facets.shape[1] == 6:
-        return np.asarray(np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1) / 2)
-    if facets.shape[1] == 4:
-        return np.asarray(np.linalg.norm(np.cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1]), axis=1) / 2)
-    width = np.pi * p[:, :2, 0].sum(axis=1) if model.space == "axisymmetric" else model.thickness
-    return np.asarray(np.linalg.norm(p[:, 1] - p[:, 0], axis=1) * width)
 
 
 def _edge_length(nodes: Array, edges: NDArray[np.int64]) -> float:

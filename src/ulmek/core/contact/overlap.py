@@ -67,6 +67,17 @@ def facet_normals(nodes: Array, quads: NDArray[np.int64]) -> Array:
     return np.asarray(n / np.linalg.norm(n, axis=1, keepdims=True))
 
 
+def facet_areas(nodes: Array, facets: NDArray[np.int64], *, thickness: float, turned: bool) -> Array:
+    """Area (k,) of each facet, mm²; edges count with ``thickness`` (mm), or with the full turn when ``turned``."""
+    p = nodes[facets]
+    if facets.shape[1] == 6:
+        return np.asarray(np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1) / 2)
+    if facets.shape[1] == 4:
+        return np.asarray(np.linalg.norm(np.cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1]), axis=1) / 2)
+    width = np.pi * p[:, :2, 0].sum(axis=1) if turned else thickness
+    return np.asarray(np.linalg.norm(p[:, 1] - p[:, 0], axis=1) * width)
+
+
 def corner_count(facets: NDArray[np.int64]) -> int:
     """Corners of facets by their number of nodes."""
     return {2: 2, 3: 2, 4: 4, 6: 3}[facets.shape[1]]

@@ -5,6 +5,7 @@ Pilkey 2002, chapters 5 and 6). Coordinates y, z run along the principal axes fr
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import scipy.sparse as sp
@@ -38,6 +39,10 @@ class Section:
     twist_stress: Array
     shear_stress: Array
 
+    @cached_property
+    def _tree(self) -> cKDTree:
+        return cKDTree(self.points)
+
     def is_like(self, other: "Section") -> bool:
         """Whether both are the same section, by their points."""
         return self.points.shape == other.points.shape and np.array_equal(self.points, other.points)
@@ -68,7 +73,7 @@ class Section:
         """
         n, vy, vz, t, my, mz = forces
         normal = n / self.area + my * at[:, 1] / self.second[0] - mz * at[:, 0] / self.second[1]
-        _, near = cKDTree(self.points).query(at)
+        _, near = self._tree.query(at)
         twist = t - self.shear_centre[0] * vz + self.shear_centre[1] * vy
         shear = twist * self.twist_stress[near] + np.einsum("f,nfc->nc", np.array([vy, vz]), self.shear_stress[near])
         return normal, shear

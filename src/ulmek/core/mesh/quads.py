@@ -73,15 +73,16 @@ def _attempt(
     for index, (region, loops) in enumerate(zip(partition.regions, partition.loops, strict=True)):
         numbered = [_loop_nodes(loop, boundary) for loop in loops]
         extra, region_quads = _mesh_region(region, loops, numbered, boundary, field, count)
-        worst = scaled_jacobian(np.vstack([*nodes, extra]), region_quads)
+        so_far = np.vstack([*nodes, extra])
+        worst = scaled_jacobian(so_far, region_quads)
         if worst.min() < LEAST_JACOBIAN:
-            x, y = np.vstack([*nodes, extra])[region_quads[worst.argmin()]].mean(axis=0)
+            x, y = so_far[region_quads[worst.argmin()]].mean(axis=0)
             raise MeshError(
                 f"an element near ({x:.4g}, {y:.4g}) mm is badly shaped (scaled Jacobian {worst.min():.2f}).",
                 where=region.name,
                 hint="Reduce the mesh size.",
             )
-        _check_walls(np.vstack([*nodes, extra]), region_quads, size, region.name)
+        _check_walls(so_far, region_quads, size, region.name)
         nodes.append(extra)
         count += len(extra)
         quads.append(region_quads)

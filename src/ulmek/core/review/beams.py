@@ -12,12 +12,11 @@ from ulmek.core.solve.history import Increment
 
 Array = NDArray[np.float64]
 
-FORCES = ("axial", "shear_y", "shear_z", "torsion", "bending_y", "bending_z")
-
 
 @dataclass(frozen=True)
 class SectionForces:
-    """Forces in a beam: at (m, 2) mm along it, the ends of its elements; forces (m, 2, 6) N, N·mm as `FORCES`.
+    """Forces in a beam: at (m, 2) mm along it, the ends of its elements; forces (m, 2, 6): N, Vy,
+    Vz, T, My, Mz in N and N·mm.
 
     A positive axial force pulls. y and z are the principal axes of the section.
     """

@@ -1,6 +1,6 @@
 """Recipe ``block``: a rectangular block."""
 
-from ulmek.core.geometry.layered import Layer, LayeredSolid
+from ulmek.core.geometry.layered import Layer, LayeredSolid, by_kind
 from ulmek.core.geometry.outline import Partition, Region, polygon
 from ulmek.core.geometry.recipes.recipe import Dimension, Recipe, Values
 
@@ -9,11 +9,7 @@ def _build(v: Values) -> LayeredSolid:
     x, y = v["length"] / 2, v["depth"] / 2
     outer = polygon(["near", "right", "far", "left"], [(-x, -y), (x, -y), (x, y), (-x, y)])
     layer = Layer("block", 0.0, v["height"], frozenset({"block"}))
-
-    def face_name(_: str, kind: str, item: str) -> str:
-        return item if kind == "side" else kind
-
-    return LayeredSolid(Partition.of([Region("block", outer, pattern="mapped")]), (layer,), face_name)
+    return LayeredSolid(Partition.of([Region("block", outer, pattern="mapped")]), (layer,), by_kind)
 
 
 BLOCK = Recipe(

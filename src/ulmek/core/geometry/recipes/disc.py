@@ -1,7 +1,7 @@
 """Recipe ``disc``: a disc, or its lower half or quarter: rollers, and balls as sections."""
 
 from ulmek.core.errors import GeometryError
-from ulmek.core.geometry.layered import Layer, LayeredSolid
+from ulmek.core.geometry.layered import Layer, LayeredSolid, by_kind
 from ulmek.core.geometry.outline import Partition, Region, Segment, circle
 from ulmek.core.geometry.recipes.recipe import Dimension, Recipe, Values
 
@@ -27,11 +27,7 @@ def _build(v: Values) -> LayeredSolid:
             f"the sector is {v['sector']:g} degrees.", where="sector", hint="Give 90, 180 or 360 degrees."
         )
     layer = Layer("disc", 0.0, v["thickness"], frozenset({"disc"}))
-
-    def face_name(_: str, kind: str, item: str) -> str:
-        return item if kind == "side" else kind
-
-    return LayeredSolid(Partition.of([_region(v["diameter"] / 2, v["sector"])]), (layer,), face_name)
+    return LayeredSolid(Partition.of([_region(v["diameter"] / 2, v["sector"])]), (layer,), by_kind)
 
 
 DISC = Recipe(

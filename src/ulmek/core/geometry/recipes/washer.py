@@ -3,7 +3,7 @@
 import numpy as np
 
 from ulmek.core.errors import GeometryError
-from ulmek.core.geometry.layered import Layer, LayeredSolid
+from ulmek.core.geometry.layered import Layer, LayeredSolid, by_kind
 from ulmek.core.geometry.outline import Partition, Region, Segment, circle
 from ulmek.core.geometry.recipes.recipe import Dimension, Recipe, Values
 
@@ -37,11 +37,7 @@ def _build(v: Values) -> LayeredSolid:
         )
     region = _ring(inner / 2, outer / 2) if v["sector"] == 360 else _sector(inner / 2, outer / 2, v["sector"])
     layer = Layer("ring", 0.0, v["thickness"], frozenset({"ring"}))
-
-    def face_name(_: str, kind: str, item: str) -> str:
-        return item if kind == "side" else kind
-
-    return LayeredSolid(Partition.of([region]), (layer,), face_name)
+    return LayeredSolid(Partition.of([region]), (layer,), by_kind)
 
 
 WASHER = Recipe(
