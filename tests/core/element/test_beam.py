@@ -128,7 +128,8 @@ def test_a_beam_agrees_with_bricks_in_motion_stress_and_reactions(tmp_path: Any)
 
 def test_round_bars_meet_at_their_outline_and_push_back(tmp_path: Any) -> None:
     study = base_document("bars", "Two round bars", poisson=0.3)
-    # Sections stay rigid, so the gap within a facet counts as a mean: fine where the bars cross.
+    # Sections stay rigid, so the gap within a facet counts as a mean, 0.006 mm off here: fine where the bars cross, and
+    # pressed far.
     mesh = {"size": "8 mm", "elements": "beam", "per_turn": 72, "spots": [spot((0, 0, 50), 0.4)]}
     size = {"diameter": 10.0, "thickness": 100.0}
     study["parts"] = [
@@ -144,7 +145,7 @@ def test_round_bars_meet_at_their_outline_and_push_back(tmp_path: Any) -> None:
         hold("guide", ["x", "y"], "upper/bottom", "upper/top"),
     ]
     ends = ("upper/bottom", "upper/top")
-    study["loads"] = [load("down", "displacement", {"down": "0.5 mm"}, *ends, direction=[0, 0, -1])]
+    study["loads"] = [load("down", "displacement", {"down": "1.7 mm"}, *ends, direction=[0, 0, -1])]
     study["steps"] = [step("down", 0.5)]
     starts = preflight(read_study(study)).pairs
     assert starts[0].gap == pytest.approx(0.2, abs=1e-3)
@@ -152,7 +153,7 @@ def test_round_bars_meet_at_their_outline_and_push_back(tmp_path: Any) -> None:
     # Two beams clamped at both ends, bent at their middles: 2 (S³/192EI + 7/6 S/4GA) per force.
     inertia, area, shear = np.pi * 5**4 / 4, np.pi * 25, YOUNG / 2.6
     give = 2 * (100**3 / (192 * YOUNG * inertia) + 7 / 6 * 100 / (4 * shear * area))
-    assert solved.last["pairs"]["cross"]["normal_force"] == pytest.approx(0.3 / give, rel=0.02)
+    assert solved.last["pairs"]["cross"]["normal_force"] == pytest.approx(1.5 / give, rel=0.01)
 
 
 def test_what_no_beam_can_be_is_refused() -> None:

@@ -31,7 +31,7 @@ LEAP = 0.25
 # Augmentation repeats the iteration; so many times the iterations of one are allowed.
 MORE_FOR_AUGMENTED = 4
 # Factors of plain rows kept: loads that go and come back, or a what-if, find theirs again.
-MOST_BLOCKS = 2
+MOST_BLOCKS = 1
 # Drag against leaps, as a share of the contact springs: where it begins, and how often it may rise.
 LEAST_DRAG, MOST_DRAGS = 1e-10, 12
 # Springs that hold what is loose for a moment, as a share of the contact springs; too weak to be felt.

@@ -9,6 +9,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ulmek.core.element.family import FAMILIES, Family
+from ulmek.core.element.linear import linear_stiffness
 from ulmek.core.element.response import Response, n_modes, respond
 from ulmek.core.errors import InvertedError
 from ulmek.core.material.law import INTERNAL, Law
@@ -117,10 +118,26 @@ class Structure:
         """Their stiffness on the pattern of all, which lets values add up."""
         if self._linear is None:
             linear = [i for i, law in enumerate(self.laws) if law.is_linear]
-            rest = np.zeros(3 * self.layout.n_total)
-            self._linear = self._asked(linear, rest, self.start(), large=False, with_tangent=True).stiffness
+            if self.model.space == "solid":
+                self._linear = self._in_space(linear)
+            else:
+                rest = np.zeros(3 * self.layout.n_total)
+                self._linear = self._asked(linear, rest, self.start(), large=False, with_tangent=True).stiffness
         assert self._linear is not None
         return self._linear
+
+    def _in_space(self, bodies: list[int]) -> sp.csr_matrix:
+        indptr, _, slots = self._make_pattern()
+        data = np.zeros(9 * int(indptr[-1]))
+        for i in bodies:
+            for start in range(0, len(self.layout.cells[i]), CHUNK):
+                chunk = slice(start, start + CHUNK)
+                cells = self.layout.cells[i][chunk]
+                tangent, faulty = linear_stiffness(self.families[i], self.laws[i].hooke, self.layout.positions[cells])
+                if faulty >= 0:
+                    raise self._inverted(self.model.bodies[i], cells[faulty])
+                _scatter(tangent, cells, slots[i][chunk], indptr, 3, data)
+        return self._matrix(data)
 
     def _asked(self, bodies: Iterable[int], u: Array, before: Internal, *, large: bool, with_tangent: bool) -> Answer:
         """The answer of some bodies without springs; the inner state of the others stays as it was."""

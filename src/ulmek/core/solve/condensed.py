@@ -144,12 +144,10 @@ def condense(
         nb = len(model.bolts)
         t = factor.schur()
         t_d = t[:, :nb].copy()
-        q = np.ascontiguousarray(t[nb:, nb:])
-        del t
+        q = _without_first(t, nb)
         np.negative(q, out=q)
         q[np.diag_indices(len(q))] += spring
         inverse, dependent = _inverse_or_dependent(q, is_normal=wanted % 3 == 2)
-        del q
         if not len(dependent):
             break
         wanted = np.delete(wanted, dependent)
@@ -159,7 +157,7 @@ def condense(
     on_kept = np.vstack([on_free[on_free.shape[0] - nb :], pulled])
     half_solved, condensed = factor.forward(np.ascontiguousarray(on_free[: on_free.shape[0] - nb]))
     on_kept = on_kept + condensed
-    matrix, loads = _remove_springs(t_d, inverse, spring, nb, on_kept)
+    matrix, loads = _remove_springs(t_d, inverse, spring, on_kept, t)
     timing.condense = time.perf_counter() - began
     return Condensed(
         model, layout, constraints, built, interfaces, contact, forces, matrix, loads, stiffness, gather, spring,
@@ -195,6 +193,8 @@ def _factor(
     coupling = -(stretched.T @ tied)
     blocks: Any = [[block, coupling], [coupling.T, tied]]
     matrix = sp.csr_matrix(sp.bmat(blocks)) if len(spring) else sp.csr_matrix(block)
+    # The factor needs the memory.
+    del block, blocks, coupling, stretched
     factor = factor_with_kept(matrix, n_kept + len(spring), backend=backend)
     _require_held(matrix, factor, n_kept + len(spring))
     return factor
@@ -246,22 +246,33 @@ def _mirror_and_scale(a, size):  # type: ignore[no-untyped-def] # pragma: no cov
                     a[j, i] = a[i, j]
 
 
-def _remove_springs(t_d: Array, inverse: Array, spring: Array, nb: int, on_kept: Array) -> tuple[Array, Array]:
-    """A and the loads from Q⁻¹ (which is lost) and the columns of T at the bolts."""
-    n_w = len(spring)
-    matrix = np.zeros((n_w + nb, n_w + nb))
+def _without_first(t: Array, n: int) -> Array:
+    """``t[n:, n:]`` without gaps, in the memory of ``t`` (which is lost)."""
+    flat, m = t.reshape(-1), len(t) - n
+    for i in range(m):
+        flat[i * m : (i + 1) * m] = flat[(i + n) * (m + n) + n : (i + n + 1) * (m + n)]
+    return flat[: m * m].reshape(m, m)
+
+
+def _remove_springs(t_d: Array, inverse: Array, spring: Array, on_kept: Array, room: Array) -> tuple[Array, Array]:
+    """A and the loads from Q⁻¹ and the columns of T at the bolts; A takes ``room``, where Q⁻¹ may begin."""
+    n_w, nb = len(spring), t_d.shape[1]
     loads = np.zeros((n_w + nb, on_kept.shape[1]))
-    matrix[n_w:, n_w:], loads[n_w:] = t_d[:nb], on_kept[:nb]
+    loads[n_w:] = on_kept[:nb]
+    matrix = room
     if n_w:
         t_wd = t_d[nb:]
         solved, solved_load = inverse @ t_wd, inverse @ on_kept[nb:]
         inverse *= spring[:, None]
         inverse *= spring[None, :]
         inverse[np.diag_indices(n_w)] -= spring
-        matrix[:n_w, :n_w] = inverse
+        for i in range(n_w - 1, -1, -1):
+            matrix[i, :n_w] = inverse[i]
         matrix[:n_w, n_w:] = spring[:, None] * solved
         matrix[n_w:, :n_w] = matrix[:n_w, n_w:].T
-        matrix[n_w:, n_w:] += t_wd.T @ solved
+        matrix[n_w:, n_w:] = t_d[:nb] + t_wd.T @ solved
         loads[:n_w] = spring[:, None] * solved_load
         loads[n_w:] += t_wd.T @ solved_load
+    else:
+        matrix[...] = t_d
     return matrix, loads

@@ -13,6 +13,7 @@ motions of the special rows are linear in ``s = (x_E, μ)``, and only a system i
 lines is a sum of forces and motions of at most three special rows (`Lines`), formed in one pass.
 """
 
+import mmap
 from dataclasses import dataclass
 from typing import Any
 
@@ -76,8 +77,46 @@ class Scratch:
         """An (n, n) array of any content, the same memory each time."""
         kept = self._kept.get(kind)
         if kept is None or kept.size < n * n:
-            self._kept[kind] = kept = np.empty(int(1.2 * n * n), kind)
+            self._kept[kind] = kept = _room(int(1.2 * n * n), kind)
         return kept[: n * n].reshape(n, n)
+
+
+def _room(size: int, kind: type) -> NDArray[Any]:
+    """Zeros that take memory only where they are written, page by page (NumPy's own take it in large pieces)."""
+    length = max(size * np.dtype(kind).itemsize, 1)
+    return np.frombuffer(mmap.mmap(-1, length, mmap.MAP_PRIVATE | mmap.MAP_ANONYMOUS), kind, size)
+
+
+class PackedCholesky:
+    """``L Lᵀ`` of some rows and columns of a symmetric matrix, ``stiff`` added on its diagonal, in half of a square.
+
+    The layout is LAPACK's rectangular full packed format (Gustavson, Waśniewski, Dongarra, Langou 2010).
+
+    Raises numpy.linalg.LinAlgError when the block is not positive definite.
+    """
+
+    def __init__(self, matrix: Array, rows: Rows, stiff: Array) -> None:
+        n = len(rows)
+        packed = np.empty(((n + 1) // 2, n + 1 - n % 2))
+        _pack(packed, matrix, rows, stiff[rows])
+        self._factor = packed.ravel()
+        if n:
+            self._factor, info = la.lapack.dpftrf(n, self._factor, uplo="L", overwrite_a=1)
+            if info != 0:
+                raise np.linalg.LinAlgError("the plain rows are not positive definite")
+
+    def forward(self, right: Array, *, in_place: bool = False) -> Array:
+        """``L⁻¹ right`` for (n, k) values, ``in_place`` of those in Fortran's order."""
+        return self._solved(right, "N", in_place=in_place)
+
+    def backward(self, right: Array) -> Array:
+        """``L⁻ᵀ right`` for (n, k) values."""
+        return self._solved(right, "T")
+
+    def _solved(self, right: Array, trans: str, *, in_place: bool = False) -> Array:
+        if not right.size:
+            return right
+        return np.asarray(la.lapack.dtfsm(1.0, self._factor, right, uplo="L", trans=trans, overwrite_b=in_place))
 
 
 class PlainBlock:
@@ -92,18 +131,13 @@ class PlainBlock:
         self.matrix, self.rows, self.stiff = matrix, rows, stiff
         self.position = np.full(len(matrix), -1)
         self.position[rows] = np.arange(len(rows))
-        block = matrix[np.ix_(rows, rows)]
-        block[np.diag_indices(len(rows))] += stiff[rows]
-        # The transposed view is in Fortran's order: a block in C's order would be copied.
-        self.lower, info = la.lapack.dpotrf(block.T, lower=1, overwrite_a=1)
-        if info != 0:
-            raise np.linalg.LinAlgError("the plain rows are not positive definite")
+        self.lower = PackedCholesky(matrix, rows, stiff)
         self._column_of = np.full(len(matrix), -1)
         self._count = 0
-        # Room that grows: columns V of the special rows met so far, and −Γ, with A added where both rows are
-        # outside B.
-        self._columns = np.zeros((len(rows), 0), order="F")
-        self._reach = np.zeros((0, 0))
+        # Columns V of the special rows met so far, and −Γ, with A added where both rows are outside B.
+        m = len(matrix)
+        self._columns = _room(m * len(rows), float).reshape(m, len(rows)).T
+        self._reach = _room(m * m, float).reshape(m, m)
         self._special_rows = np.zeros(0, np.int64)
         self.needs_double = needs_double
         self.scratch = scratch
@@ -125,37 +159,19 @@ class PlainBlock:
         """Positions of the columns of special ``rows``, computing those that are new."""
         new = rows[self._column_of[rows] < 0]
         if len(new):
-            right = self.matrix[np.ix_(self.rows, new)]
-            inside = self.position[new]
-            own = np.flatnonzero(inside >= 0)
-            right[:, own] = 0.0
-            right[inside[own], own] = 1.0
-            fresh = la.solve_triangular(self.lower, right, lower=True, overwrite_b=True, check_finite=False)
             have = self._count
             self._count = have + len(new)
-            self._make_room(self._count)
-            side = self._columns[:, :have].T @ fresh
             here = slice(have, self._count)
+            fresh = self._columns[:, here]
+            _right_sides(fresh.T, self.matrix, self.rows, new, self.position)
+            self.lower.forward(fresh, in_place=True)
             self._special_rows = np.concatenate([self._special_rows, new])
-            outside = self.position[self._special_rows] < 0
-            reach = -np.vstack([side, fresh.T @ fresh])
-            reach[np.ix_(outside, outside[here])] += self.matrix[
-                np.ix_(self._special_rows[outside], new[outside[here]])
-            ]
-            self._reach[: self._count, here] = reach
-            self._reach[here, :have] = reach[:have].T
-            self._columns[:, here] = fresh
             self._column_of[new] = np.arange(have, self._count)
+            reach = self._reach[here, : self._count]
+            np.matmul(fresh.T, self._columns[:, : self._count], out=reach)
+            _reach(reach, self.matrix, new, self._special_rows, self.position)
+            self._reach[:have, here] = reach[:, :have].T
         return self._column_of[rows]
-
-    def _make_room(self, count: int) -> None:
-        have = self._columns.shape[1]
-        if count <= have:
-            return
-        room = count + MOST_CHANGED
-        columns, reach = np.zeros((len(self.rows), room), order="F"), np.zeros((room, room))
-        columns[:, :have], reach[:have, :have] = self._columns, self._reach
-        self._columns, self._reach = columns, reach
 
     def special(
         self, extra: Rows, removed: Rows, watched: Rows, rest: Array, pull: Array, known: Array
@@ -169,7 +185,7 @@ class PlainBlock:
         outside = np.concatenate([extra, watched])
         rows = np.concatenate([outside, removed])
         at = self.columns_for(rows)
-        y = la.solve_triangular(self.lower, (rest + pull)[self.rows], lower=True, check_finite=False)
+        y = self.lower.forward((rest + pull)[self.rows, None])[:, 0]
         carried = (self._columns[:, : self._count].T @ y)[at]
         inner = carried[len(outside) :]
         return Special(
@@ -189,7 +205,7 @@ class PlainBlock:
         springs = np.where(is_outside, 0.0, self.stiff[special.rows[lines.at]])
         carried = np.where(is_outside, lines.force, lines.motion - lines.force * springs)
         system = self.scratch.square(n, float)
-        _mix(system, self._reach, special.columns[lines.at], carried, special.columns[special.lines])
+        _mix(system, self._reach[:, : self._count], special.columns[lines.at], carried, special.columns[special.lines])
         line, k = np.nonzero(lines.at < special.n_extra)
         np.add.at(system, (line, lines.at[line, k]), lines.motion[line, k])
         line, k = np.nonzero(~is_outside)
@@ -224,7 +240,50 @@ class PlainBlock:
         spread = np.zeros(self._count)
         spread[special.columns[special.lines]] = solution
         right = y - self._columns[:, : self._count] @ spread
-        return np.asarray(la.solve_triangular(self.lower, right, lower=True, trans=1, check_finite=False))
+        return self.lower.backward(right[:, None])[:, 0]
+
+
+@njit(cache=True)
+def _pack(out, matrix, rows, stiff):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Lower triangle of the rows and columns ``rows``; lines of ``out`` are columns of the packed format."""
+    n = len(rows)
+    first, even = (n + 1) // 2, 1 - n % 2
+    for j in range(n):
+        line = matrix[rows[j]]
+        if j < first:
+            for i in range(j, n):
+                out[j, i + even] = line[rows[i]]
+            out[j, j + even] += stiff[j]
+        else:
+            for i in range(first, j + 1):
+                out[j - first + 1 - even, i - first] = line[rows[i]]
+            out[j - first + 1 - even, j - first] += stiff[j]
+
+
+@njit(cache=True)
+def _right_sides(out, matrix, rows, new, position):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Lines of ``out`` become A_BX for each ``new`` row X outside the block B of ``rows``, a unit vector inside."""
+    for j in range(len(new)):
+        inside = position[new[j]]
+        if inside >= 0:
+            out[j] = 0.0
+            out[j, inside] = 1.0
+        else:
+            line = matrix[new[j]]
+            for i in range(len(rows)):
+                out[j, i] = line[rows[i]]
+
+
+@njit(cache=True)
+def _reach(gram, matrix, new, rows, position):  # type: ignore[no-untyped-def] # pragma: no cover
+    """−Γ in place of Γ for the lines of ``new`` rows and all ``rows``, A added where both are outside the block."""
+    for i in range(len(new)):
+        line = matrix[new[i]]
+        is_outside = position[new[i]] < 0
+        for j in range(len(rows)):
+            gram[i, j] = -gram[i, j]
+            if is_outside and position[rows[j]] < 0:
+                gram[i, j] += line[rows[j]]
 
 
 @njit(cache=True)
