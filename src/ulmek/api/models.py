@@ -1,11 +1,11 @@
 """What requests carry and what answers hold."""
 
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
-from ulmek.study.schema import StudyDocument
+from ulmek.study.schema import FileUse, StudyDocument
 
 
 class DimensionInfo(BaseModel):
@@ -29,10 +29,12 @@ class RecipeInfo(BaseModel):
 
 
 class NewPart(BaseModel):
-    """A part to add: its recipe and dimensions."""
+    """A part to add: its recipe and dimensions, or a solid of a file with a name for it."""
 
     kind: str
     dimensions: dict[str, str | int | float] = Field(default_factory=dict)
+    file: FileUse | None = None
+    name: Annotated[str, Field(min_length=1, max_length=80)] = "Part"
 
 
 class Mating(BaseModel):

@@ -4,7 +4,8 @@ import json
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Depends, Response
+from fastapi import APIRouter, Depends, Request, Response
+from fastapi.concurrency import run_in_threadpool
 
 from ulmek.api.context import Context, context
 from ulmek.api.models import (
@@ -29,9 +30,10 @@ from ulmek.store.records import StudyRecord
 from ulmek.store.scene import pack_scene, section_faces, skin_of
 from ulmek.study.edits import check_recipe
 from ulmek.study.mating import mated
-from ulmek.study.new_parts import new_part
+from ulmek.study.new_parts import new_part, part_of_file
 from ulmek.study.preflight import Preflight, preflight
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.schema import FileUse, StudyDocument, read_study
+from ulmek.study.step_files import StepFile, read_step_file
 from ulmek.study.touching import Suggestion, suggestions
 from ulmek.study.translate import part_mesh, translate_parts
 from ulmek.study.units import value_of
@@ -61,6 +63,20 @@ def preview_recipe(kind: str, dimensions: str = "{}") -> Response:
     except ValueError:
         raise InputError("the dimensions are not a JSON object of entries.", where="dimensions") from None
     part, _ = new_part(_EMPTY, new.kind, new.dimensions)
+    return _scene({part.id: part_mesh(part)}, 0)
+
+
+@router.post("/geometry")
+async def read_geometry(request: Request, name: str = "part.step") -> StepFile:
+    """What a STEP file, sent as the body, holds."""
+    content = await request.body()
+    return await run_in_threadpool(read_step_file, content, name)
+
+
+@router.post("/geometry/preview", response_class=Response)
+def preview_file(file: FileUse) -> Response:
+    """The skin of a solid of a file, as `study_scene`."""
+    part, _ = part_of_file(_EMPTY, file, "part")
     return _scene({part.id: part_mesh(part)}, 0)
 
 
@@ -148,9 +164,12 @@ def edit_study(study_id: int, edit: Edit, ctx: Ctx) -> StudyInfo:
 
 @router.post("/studies/{study_id}/parts", status_code=201)
 def add_part(study_id: int, new: NewPart, ctx: Ctx) -> StudyInfo:
-    """Add a part by recipe, beside the others, with a mesh to begin with."""
+    """Add a part by recipe, beside the others, or from a file, where that has it; with a mesh to begin with."""
     record = ctx.store.study(study_id)
-    part, material = new_part(_document(record), new.kind, new.dimensions)
+    if new.file is not None:
+        part, material = part_of_file(_document(record), new.file, new.name)
+    else:
+        part, material = new_part(_document(record), new.kind, new.dimensions)
     patch = [{"op": "add", "path": "/parts/-", "value": part.model_dump(mode="json")}]
     if material is not None:
         patch.insert(0, {"op": "add", "path": "/materials/-", "value": material.model_dump(mode="json")})

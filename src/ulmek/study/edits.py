@@ -6,7 +6,9 @@ import jsonpatch
 import jsonpointer
 
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
+from ulmek.core.geometry.cut import cut_solid
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.geometry.stored import from_plain
 from ulmek.study.recipe_values import recipe_values
 from ulmek.study.schema import Part, StudyDocument, read_study
 
@@ -40,10 +42,16 @@ def apply_edit(study: StudyDocument, patch: Patch) -> tuple[StudyDocument, Patch
 def check_recipe(part: Part) -> None:
     """Whether the part's recipe can be made (without meshing it); raises with the dimension's place."""
     place = f"parts/{part.id}/recipe"
+    if part.recipe.file is not None:
+        try:
+            cut_solid(from_plain(part.recipe.file.shape.model_dump()).solid, part.recipe.kept)
+        except UlmekError as error:
+            raise error.at(place) from None
+        return
     recipe = RECIPES.get(part.recipe.kind)
     if recipe is None:
         raise UnknownNameError(f"there is no recipe '{part.recipe.kind}'.", where=f"{place}/kind")
     try:
-        recipe.solid(recipe_values(recipe, part.recipe.dimensions))
+        cut_solid(recipe.solid(recipe_values(recipe, part.recipe.dimensions)), part.recipe.kept)
     except UlmekError as error:
         raise error.at(f"{place}/dimensions") from None

@@ -1,12 +1,15 @@
-"""A new part from a recipe: its mesh to begin with, its material, and a free place beside the others."""
+"""A new part from a recipe or a file: its mesh to begin with, its material, and a free place beside the others."""
+
+import re
 
 import numpy as np
 
 from ulmek.core.errors import UnknownNameError
-from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.geometry.recipes import RECIPES, Solid
+from ulmek.core.geometry.stored import from_plain
 from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
 from ulmek.study.recipe_values import recipe_values
-from ulmek.study.schema import Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
+from ulmek.study.schema import FileUse, Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
 from ulmek.study.translate import part_mesh, translate_parts
 
 # Room between a new part and the others, as a share of its size.
@@ -27,19 +30,36 @@ def new_part(study: StudyDocument, kind: str, dimensions: dict[str, str | int | 
     if recipe is None:
         raise UnknownNameError(f"there is no recipe '{kind}'.", where="kind", hint=f"Known: {', '.join(RECIPES)}.")
     solid = recipe.solid(recipe_values(recipe, dimensions))
-    size, layers = suggested_mesh(solid)
-    taken = {p.id for p in study.parts}
-    number = next(n for n in range(1, 1000) if (kind if n == 1 else f"{kind}-{n}") not in taken)
-    part = Part(
-        id=kind if number == 1 else f"{kind}-{number}",
-        name=recipe.label if number == 1 else f"{recipe.label} {number}",
-        recipe=RecipeUse(kind=kind, dimensions=dimensions),
-        material=study.materials[0].id if study.materials else STEEL.id,
-        mesh=MeshSettings(size=f"{size:g} mm", per_turn=PER_TURN_OF_NEW, layers=layers),
-    )
+    part = _part(study, kind, recipe.label, RecipeUse(kind=kind, dimensions=dimensions), solid)
     beside = _beside(study, part)
     placed = part.model_copy(update={"placements": [Placement(at=(f"{beside:g} mm", "0 mm", "0 mm"))]})
     return placed, None if study.materials else STEEL
+
+
+def part_of_file(study: StudyDocument, file: FileUse, label: str) -> tuple[Part, Material | None]:
+    """The part that a solid of a file makes, where the file has it, and the material that the study needs for it.
+
+    Raises
+    ------
+    UlmekError : the shape does not hold together.
+    """
+    solid = from_plain(file.shape.model_dump()).solid
+    letters = re.sub(r"[^a-z0-9]+", "-", label.lower()).strip("-")[:40]
+    part = _part(study, letters or "part", label, RecipeUse(kind="file", file=file), solid)
+    return part, None if study.materials else STEEL
+
+
+def _part(study: StudyDocument, kind: str, label: str, recipe: RecipeUse, solid: Solid) -> Part:
+    size, layers = suggested_mesh(solid)
+    taken = {p.id for p in study.parts}
+    number = next(n for n in range(1, 1000) if (kind if n == 1 else f"{kind}-{n}") not in taken)
+    return Part(
+        id=kind if number == 1 else f"{kind}-{number}",
+        name=label if number == 1 else f"{label} {number}",
+        recipe=recipe,
+        material=study.materials[0].id if study.materials else STEEL.id,
+        mesh=MeshSettings(size=f"{size:g} mm", per_turn=PER_TURN_OF_NEW, layers=layers),
+    )
 
 
 def _beside(study: StudyDocument, part: Part) -> float:

@@ -113,11 +113,84 @@ class Placement(_Item):
     turn: Turn | None = None
 
 
+Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
+Vector = tuple[Coordinate, Coordinate, Coordinate]
+
+
+class SweptSegment(_Item):
+    """A line, or an arc about ``centre``, of an outline (mm)."""
+
+    name: Annotated[str, Field(max_length=40)]
+    start: tuple[Coordinate, Coordinate]
+    end: tuple[Coordinate, Coordinate]
+    centre: tuple[Coordinate, Coordinate] | None = None
+    ccw: bool = True
+
+
+class SweptRegion(_Item):
+    """A region of the partition of a swept solid."""
+
+    name: Annotated[str, Field(max_length=40)]
+    pattern: Literal["paved", "mapped", "ring", "disc"]
+    outer: Annotated[list[SweptSegment], Field(min_length=1, max_length=5000)]
+    holes: Annotated[list[list[SweptSegment]], Field(max_length=1000)]
+
+
+class SweptLayer(_Item):
+    """A slab and the regions that fill it."""
+
+    name: Annotated[str, Field(max_length=40)]
+    bottom: Coordinate
+    top: Coordinate
+    regions: Annotated[list[str], Field(max_length=5000)]
+
+
+class FaceLabel(_Item):
+    """The name of a face by layer, kind (top, bottom, side) and region or segment."""
+
+    layer: str
+    kind: str
+    item: str
+    name: Annotated[str, Field(max_length=40)]
+
+
+class SweptShape(_Item):
+    """A solid extruded in layers, or without layers revolved, in axes of its own: turned by ``rotation``, then
+    moved by ``shift`` (mm), it stands as in its file."""
+
+    rotation: tuple[Vector, Vector, Vector]
+    shift: Vector
+    regions: Annotated[list[SweptRegion], Field(min_length=1, max_length=2000)]
+    layers: Annotated[list[SweptLayer], Field(max_length=200)] = Field(default_factory=list)
+    names: Annotated[list[FaceLabel], Field(max_length=20000)] = Field(default_factory=list)
+
+
+class FileUse(_Item):
+    """A solid of a STEP file: the file's name and SHA-256, which of its solids, and the shape read from it."""
+
+    name: Annotated[str, Field(max_length=200)]
+    digest: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+    solid: Annotated[int, Field(ge=0, le=10000)]
+    shape: SweptShape
+
+
 class RecipeUse(_Item):
-    """A recipe with its dimensions: lengths and angles with units, counts and plain numbers without."""
+    """A recipe with its dimensions: lengths and angles with units, counts and plain numbers without.
+
+    The kind ``file`` takes its solid from ``file`` and has no dimensions.
+    ``kept``: the whole, the half with y ≥ 0 in the part's own axes, or the quarter with x ≥ 0 and y ≥ 0.
+    """
 
     kind: str
     dimensions: dict[str, str | int | float] = Field(default_factory=dict)
+    kept: Literal["whole", "half", "quarter"] = "whole"
+    file: FileUse | None = None
+
+    @model_validator(mode="after")
+    def _check(self) -> "RecipeUse":
+        if (self.kind == "file") != (self.file is not None):
+            raise ValueError("a part of the kind 'file', and no other, has a file.")
+        return self
 
 
 class Spot(_Item):

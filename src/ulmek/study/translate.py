@@ -10,8 +10,11 @@ from scipy.spatial.transform import Rotation
 
 from ulmek.core.element.section import Section, section_of
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
+from ulmek.core.geometry.cut import cut_solid
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import RECIPES, Solid
+from ulmek.core.geometry.recognise import Recognised
+from ulmek.core.geometry.stored import from_plain
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
@@ -134,6 +137,9 @@ def part_mesh(part: Part, *, section: bool = False) -> VolumeMesh:
 
 def _solid(recipe_use: dict[str, Any], part_id: str) -> Solid:
     """The solid of a recipe with its written dimensions."""
+    kept = recipe_use.get("kept", "whole")
+    if recipe_use.get("file"):
+        return _at(f"parts/{part_id}/recipe", lambda: cut_solid(_read_solid(recipe_use).solid, kept))
     recipe = RECIPES.get(recipe_use["kind"])
     if recipe is None:
         raise UnknownNameError(
@@ -143,7 +149,12 @@ def _solid(recipe_use: dict[str, Any], part_id: str) -> Solid:
         )
     place = f"parts/{part_id}/recipe/dimensions"
     values = _at(place, recipe_values, recipe, recipe_use["dimensions"])
-    return _at(place, recipe.solid, values)
+    return _at(place, lambda: cut_solid(recipe.solid(values), kept))
+
+
+def _read_solid(recipe_use: dict[str, Any]) -> Recognised:
+    """The solid of a file, in axes of its own."""
+    return from_plain(recipe_use["file"]["shape"])
 
 
 @lru_cache(maxsize=64)
@@ -169,8 +180,12 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
             raise InputError(
                 f"the mesh size is {wanted:g} mm.", where=f"parts/{part_id}/mesh/{name}", hint="Give a size above zero."
             )
+    points = np.array(spots).reshape(-1, 4)
+    own = _read_solid(recipe_use) if recipe_use.get("file") else None
+    if own is not None:
+        points[:, :3] = (points[:, :3] - own.shift) @ own.rotation
     common: dict[str, Any] = {
-        "size": size, "face_sizes": sizes, "per_turn": settings["per_turn"], "spots": np.array(spots).reshape(-1, 4)
+        "size": size, "face_sizes": sizes, "per_turn": settings["per_turn"], "spots": points
     }  # fmt: skip
 
     def make() -> VolumeMesh:
@@ -189,6 +204,8 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
             raise InputError(
                 "a revolved part has no layers to be cut along.", where="elements", hint="Choose bricks or tets."
             )
+        if settings["elements"] == "beam" and own is not None:
+            raise InputError("a part from a file cannot be a beam.", where="elements", hint="Make it by a recipe.")
         if settings["elements"] == "beam" and not is_bar:
             raise InputError(
                 "a beam has one outline all along, and this recipe has several.", where="elements",
@@ -209,6 +226,8 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
         return split_bricks(bricks) if settings["elements"] == "tets" else bricks
 
     mesh = _at(f"parts/{part_id}/mesh", make)
+    if own is not None and not section:
+        mesh = mesh.placed(own.rotation, own.shift)
     for name in sizes:
         if name not in mesh.faces:
             raise _no_face(name, part_id, mesh).at(f"parts/{part_id}/mesh/faces")

@@ -1,11 +1,11 @@
-"""Case ``hertz-point``: a ball pressed on a block, as an axisymmetric section."""
+"""Case ``hertz-point``: a ball pressed on a block, as an axisymmetric section and as a quarter in space."""
 
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from ulmek.verify.case import Check, Solve, base_document, hold, load, part, spot, step, symmetry
+from ulmek.verify.case import METHODS, Check, Solve, base_document, hold, load, part, spot, step, symmetry
 from ulmek.verify.hertz_line import below, peak_and_width
 
 
@@ -57,6 +57,41 @@ def point_document(point: Point, *, method: str = "exact") -> dict[str, Any]:
     return study
 
 
+def quarter_document(point: Point, *, method: str = "exact") -> dict[str, Any]:
+    """A quarter of ball and block in bricks, pressed along y."""
+    a, size = point.contact, 16 * point.contact
+    study = base_document("hertz-point-quarter", "Hertz, point, a quarter in space")
+    study["materials"][0] |= {"young": f"{point.young} MPa", "poisson": point.poisson, "yield_stress": "9000 MPa"}
+    fine = point.share * a
+    reach = [float(v) for v in np.linspace(0, 1.3, 5) * a]
+    top = [spot((x - size / 2, size / 2, z), 1.2 * fine) for x in reach for z in reach]
+    ball = part(
+        "ball", "ball-segment", {"diameter": 2 * point.radius, "height": point.radius},
+        {"size": f"{0.3 * point.radius} mm", "per_turn": 64, "spots": [spot((0, 0, -point.radius), fine)]},
+        at=(0, point.radius),
+    )  # fmt: skip
+    ball["recipe"]["kept"] = "quarter"
+    # Its axes x, y, z become z, x, y.
+    ball["placements"][0]["turn"] = {"axis": [1, 1, 1], "angle": "240 deg"}
+    base = part(
+        "base", "block", {"length": size, "depth": size, "height": size},
+        {"size": f"{size / 6} mm", "spots": top}, at=(size / 2, -size / 2),
+    )  # fmt: skip
+    study["parts"] = [ball, base]
+    study["pairs"] = [
+        {"id": "joint", "name": "Ball – base", "a": ["ball/surface"], "b": ["base/far"], "law": {"may_slide": "freely"},
+         "search": f"{a / 4} mm", "enforcement": {"method": method, "stiffness": 100, "allowed": "1e-6 mm"}}
+    ]  # fmt: skip
+    study["supports"] = [
+        symmetry("x-plane", "ball/cut.y", "base/left"),
+        symmetry("z-plane", "ball/cut.x", "base/bottom"),
+        hold("floor", ["y"], "base/near"),
+    ]
+    study["loads"] = [load("press", "force", {"press": f"{point.force / 4} N"}, "ball/top", direction=[0, -1, 0])]
+    study["steps"] = [step("press", 0.5)]
+    return study
+
+
 def hertz_point(solve: Solve) -> list[Check]:
     """Hertz (1882); approach a²/R less what both bodies give between contact and where they are held."""
     point = Point()
@@ -78,4 +113,16 @@ def hertz_point(solve: Solve) -> list[Check]:
             Check(f"largest shear below, {method}", "MPa", 0.310 * point.peak, shear, 0.03),
             Check(f"its depth, {method}", "mm", 0.48 * point.contact, depth, 0.08),
         ]
-    return checks
+    return [*checks, *(check for method in METHODS for check in _in_space(solve, method))]
+
+
+def _in_space(solve: Solve, method: str) -> list[Check]:
+    """The contact is a tenth of the radius wide: Hertz's parabola is then 0.3 % off the ball."""
+    point = Point(radius=10.0, contact=1.0, share=0.12)
+    joint = solve(quarter_document(point, method=method)).pair("joint")
+    radius = np.hypot(joint["points"][:, 0], joint["points"][:, 2])
+    p0, a = peak_and_width(radius, joint["pressure"])
+    return [
+        Check(f"peak pressure, quarter in space, {method}", "MPa", point.peak, p0, 0.04),
+        Check(f"radius of contact, quarter in space, {method}", "mm", point.contact, a, 0.04),
+    ]

@@ -4,8 +4,10 @@ from collections.abc import Iterator
 
 import numpy as np
 import pytest
+from shapely import box
 
 from ulmek.core.errors import GeometryError
+from ulmek.core.geometry.cut import CUT_FACES, Kept, cut_solid
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import RECIPES, Recipe, Solid
 from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
@@ -82,3 +84,34 @@ def test_bolt_is_cut_across_its_whole_shank() -> None:
     assert np.ptp(at[:, 2]) < 1e-12
     assert np.hypot(at[:, 0], at[:, 1]).max() == pytest.approx(8.0)
     assert np.all(mesh.nodes[mesh.cells[mesh.cut_above]].mean(axis=1)[:, 2] > at[0, 2])
+
+
+def _beyond(solid: Solid, *, quarter: bool) -> float:
+    """Volume (mm³) on the positive side of the cuts, through chords."""
+    if not isinstance(solid, LayeredSolid):
+        return solid.volume() / (4 if quarter else 2)
+    kept = box(0 if quarter else -1e5, 0, 1e5, 1e5)
+    area = {r.name: r.polygon().intersection(kept).area for r in solid.partition.regions}
+    return float(sum((la.top - la.bottom) * area[name] for la in solid.layers for name in la.regions))
+
+
+@pytest.mark.parametrize("kind", RECIPES)
+@pytest.mark.parametrize("kept", ["half", "quarter"])
+def test_halves_and_quarters_are_cut_clean(kind: str, kept: Kept) -> None:
+    whole = RECIPES[kind].solid({})
+    size, layers = suggested_mesh(whole)
+    few = 2 if isinstance(whole, LayeredSolid) and len(whole.layers) == 1 else layers
+    if kind == "fork" and kept == "quarter":
+        with pytest.raises(GeometryError, match="in pieces"):
+            cut_solid(whole, kept)
+        return
+    solid = cut_solid(whole, kept)
+    assert solid.volume() == pytest.approx(_beyond(whole, quarter=kept == "quarter"), rel=2e-3)
+    mesh = mesh_solid(solid, size=size, layers=few, per_turn=PER_TURN_OF_NEW)
+    check_mesh(mesh)
+    assert mesh.scaled_jacobians().min() >= 0.3
+    assert mesh.volume() == pytest.approx(solid.volume(), rel=5e-3)
+    for axis, name in enumerate(CUT_FACES):
+        if name in mesh.faces:
+            assert np.abs(mesh.nodes[mesh.faces[name]][:, :, axis]).max() < 1e-6
+    assert mesh.nodes[:, 1].min() > -1e-6

@@ -85,7 +85,8 @@ class Segment:
         """Chords that follow the segment closely, without its end point, shape (n, 2), mm."""
         if self.centre is None:
             return np.array([self.start])
-        n = max(2, int(np.ceil(abs(self._angles()[1]) / (2 * np.pi) * CHORDS_PER_TURN)))
+        # Less a rounding: both runs of an arc have as many chords.
+        n = max(2, int(np.ceil(abs(self._angles()[1]) / (2 * np.pi) * CHORDS_PER_TURN - 1e-6)))
         return self.points(np.arange(n) / n)
 
 
@@ -172,7 +173,12 @@ class Region:
 
     def polygon(self) -> Polygon:
         """The region as a polygon of chords."""
-        return Polygon(_chords(self.outer), [_chords(h) for h in self.holes])
+        return polygon_of(self.outer, *self.holes)
+
+
+def polygon_of(outer: Loop, *holes: Loop) -> Polygon:
+    """Loops as a polygon of chords."""
+    return Polygon(_chords(outer), [_chords(h) for h in holes])
 
 
 def _turned(loop: Loop, is_outer: bool) -> Loop:

@@ -1,6 +1,7 @@
-"""Revolved solids: an outline in r and z turned all the way about the z axis."""
+"""Revolved solids: an outline in r and z turned about the z axis."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,12 @@ class RevolvedSolid:
     """
 
     partition: Partition
+    kept: Literal["whole", "half", "quarter"] = "whole"
+
+    @property
+    def share(self) -> int:
+        """The whole over what is kept: 1, 2 (y ≥ 0) or 4 (x ≥ 0 and y ≥ 0)."""
+        return {"whole": 1, "half": 2, "quarter": 4}[self.kept]
 
     @property
     def core(self) -> Region | None:
@@ -28,9 +35,9 @@ class RevolvedSolid:
         return next((r for r in self.partition.regions if r.name == CORE), None)
 
     def volume(self) -> float:
-        """Exact volume (mm³): 2π ∫ ½ r² dz round every region."""
+        """Exact volume (mm³): 2π ∫ ½ r² dz round every region, or its share."""
         loops = [loop for r in self.partition.regions for loop in (r.outer, *r.holes)]
-        return float(2 * np.pi * sum(_half_square(s) for loop in loops for s in loop))
+        return float(2 * np.pi / self.share * sum(_half_square(s) for loop in loops for s in loop))
 
 
 def _half_square(segment: Segment) -> float:

@@ -47,10 +47,11 @@ def ring(outer: NDArray[np.float64], inner: NDArray[np.float64], rows: int) -> G
     return grid.reshape(-1, 2), grid_quads(rows + 1, len(outer), wrap=True)
 
 
-def disc(outer: NDArray[np.float64], rows: int) -> Grid:
+def disc(outer: NDArray[np.float64], rows: int, *, reach: float = 0.6, growth: float = 1.0) -> Grid:
     """Disc inside a counter-clockwise loop of 4k points: a rounded square core and ``rows`` rings.
 
-    The outer loop's points come first.
+    The outer loop's points come first. The square goes ``reach`` of the way out; each ring is ``growth`` times as
+    wide as the one inside it.
     """
     n = len(outer)
     k = n // 4
@@ -58,8 +59,11 @@ def disc(outer: NDArray[np.float64], rows: int) -> Grid:
     rim = outer - centre
     along_side = np.arange(n) % k / k * 2 - 1
     # Sides drawn in by 14 %: between a square (29 %) and a circle, best for the corner quads.
-    core_rim = centre + 0.6 * rim * (0.86 + 0.14 * along_side**2)[:, None]
+    core_rim = centre + reach * rim * (0.86 + 0.14 * along_side**2)[:, None]
     points, quads = ring(outer, core_rim, rows)
+    widths = growth ** np.arange(rows)[::-1]
+    inward = np.concatenate([[0.0], np.cumsum(widths)]) / widths.sum()
+    points = (outer + inward[:, None, None] * (core_rim - outer)).reshape(-1, 2)
     last = rows * n
     sides = [core_rim[np.arange(i * k, (i + 1) * k + 1) % n] for i in range(4)]
     core, core_quads = patch(sides)

@@ -6,22 +6,36 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import MeshError
+from ulmek.core.geometry.cut import CUT_FACES, POSITIVE, Kept
 from ulmek.core.geometry.revolved import CORE, CORE_SIDE, RevolvedSolid, height_of
 from ulmek.core.mesh import mapped
 from ulmek.core.mesh.quad_quality import smooth
 from ulmek.core.mesh.quads import PER_TURN, QuadMesh, mesh_partition
 from ulmek.core.mesh.size import NO_SPOTS
 from ulmek.core.mesh.sweep import MOST_BRICKS, edge_regions
-from ulmek.core.mesh.volume import VolumeMesh, check_mesh
+from ulmek.core.mesh.volume import BRICK_FACES, VolumeMesh, check_mesh
 
 Array = NDArray[np.float64]
+# Closer to the axis or a plane through it (mm) is on it.
+ON_AXIS = 1e-6
+# The square in the middle of a disc reaches so far; a finer one as far as makes its elements fine enough.
+PLAIN_CORE, FINE_CORE = 0.6, 1.0
+# Nodes of a unit disc that belong in a plane of symmetry are closer to it than this over the elements of a turn.
+OFF_PLANE = 0.4
 Ids = NDArray[np.int64]
 
 
 def mesh_revolved(
-    solid: RevolvedSolid, *, size: float, face_sizes: dict[str, float] | None = None, per_turn: int = PER_TURN
+    solid: RevolvedSolid,
+    *,
+    size: float,
+    face_sizes: dict[str, float] | None = None,
+    per_turn: int = PER_TURN,
+    spots: Array = NO_SPOTS,
 ) -> VolumeMesh:
     """Bricks of about ``size`` (mm), ``per_turn`` or more round the axis; ``face_sizes`` of named faces (mm).
+
+    ``spots`` (k, 4), x, y, z and size, may lie on the axis alone: the mesh is alike all round.
 
     Raises
     ------
@@ -29,7 +43,9 @@ def mesh_revolved(
     """
     # Chords along the profile and round the axis both cut off a ball: the profile has the finer ones.
     along = round(1.25 * per_turn)
-    flat = mesh_partition(solid.partition, size=size, face_sizes=face_sizes or {}, per_turn=along)
+    flat = mesh_partition(
+        solid.partition, size=size, face_sizes=face_sizes or {}, per_turn=along, spots=_spots_of_profile(solid, spots)
+    )
     widest = float(flat.nodes[:, 0].max())
     turns = int(np.ceil(max(per_turn, 2 * np.pi * widest / size / 2) / 8)) * 8
     names = [r.name for r in solid.partition.regions]
@@ -53,10 +69,47 @@ def mesh_revolved(
     faces, arcs = _faces(solid, flat, number, rings, after)
     points = nodes.reshape(-1, 3)
     if solid.core is not None:
-        points, bricks = _add_core(solid, flat, number, points, bricks, len(used), turns, faces)
+        finest = float(spots[:, 3].min(initial=np.inf))
+        points, bricks = _add_core(solid, flat, number, points, bricks, len(used), turns, faces, finest)
     named = {name: np.vstack(quads) for name, quads in faces.items()}
     mesh = VolumeMesh(points, bricks, named, arcs={n: a for n, a in arcs.items() if a[:, 6].any()})
+    mesh = _kept(mesh, solid.kept)
     check_mesh(mesh)
+    return mesh
+
+
+def _spots_of_profile(solid: RevolvedSolid, spots: Array) -> Array:
+    """Spots (k, 3) of the profile that make it as fine as ``spots`` on the axis: where the core ends beside them."""
+    if not len(spots):
+        return NO_SPOTS[:, :3]
+    if solid.core is None or np.hypot(*spots[:, :2].T).max() > ON_AXIS:
+        raise MeshError(
+            "a revolved part has finer spots on its axis only: its mesh is alike all round.", where="spots",
+            hint="Refine a face, or give the spot x = 0 and y = 0 and a height in the part.",
+        )  # fmt: skip
+    side = next(s for s in solid.core.outer if s.name == CORE_SIDE)
+    ends = np.array([side.start, side.end])
+    nearest = np.abs(spots[:, 2, None] - ends[:, 1]).argmin(axis=1)
+    return np.column_stack([ends[nearest], spots[:, 3]])
+
+
+def _kept(mesh: VolumeMesh, kept: Kept) -> VolumeMesh:
+    """The bricks of a half or quarter; cut faces lie where the mesh has its planes x = 0 and y = 0."""
+    for axis in POSITIVE[kept]:
+        inside = mesh.nodes[mesh.cells][:, :, axis].mean(axis=1) > 0
+        cut = mesh.cells[inside]
+        quads = cut[:, BRICK_FACES].reshape(-1, 4)
+        _, first, count = np.unique(np.sort(quads, axis=1), axis=0, return_index=True, return_counts=True)
+        alone = quads[first[count == 1]]
+        used, cells = np.unique(cut, return_inverse=True)
+        number = np.full(len(mesh.nodes), -1)
+        number[used] = np.arange(len(used))
+        keep = {n: (number[f] >= 0).all(axis=1) for n, f in mesh.faces.items()}
+        faces = {n: number[f[keep[n]]] for n, f in mesh.faces.items()}
+        on_plane = number[alone[np.abs(mesh.nodes[alone][:, :, axis]).max(axis=1) < ON_AXIS]]
+        faces[CUT_FACES[axis]] = on_plane
+        arcs = {n: a[keep[n]] for n, a in mesh.arcs.items()}
+        mesh = VolumeMesh(mesh.nodes[used], cells.reshape(cut.shape), faces, arcs=arcs)
     return mesh
 
 
@@ -116,7 +169,7 @@ def _faces(
 
 def _add_core(
     solid: RevolvedSolid, flat: QuadMesh, number: Ids, points: Array, bricks: Ids, per_ring: int, turns: int,
-    faces: dict[str, list[Ids]],
+    faces: dict[str, list[Ids]], finest: float,
 ) -> tuple[Array, Ids]:  # fmt: skip
     """Discs stacked along the axis, joined to the nodes at the core's side."""
     core = solid.core
@@ -128,9 +181,9 @@ def _add_core(
     levels = levels[np.argsort(flat.nodes[levels, 1])]
     radius = side.start[0]
     angles = 2 * np.pi * np.arange(turns) / turns
-    rim = np.column_stack([np.cos(angles), np.sin(angles)])
-    disc, quads = mapped.disc(rim, max(1, turns // 12))
-    disc = smooth(disc, quads, np.arange(len(disc)) >= turns)
+    # Beginning between the axes, a corner of the core's square, the planes x = 0 and y = 0 are lines of the mesh.
+    rim = np.roll(np.column_stack([np.cos(angles), np.sin(angles)]), turns // 8, axis=0)
+    disc, quads = _disc(rim, radius, finest)
     inside = disc[turns:] * radius
     away = np.hypot(*inside.T)
     low, high = height_of(bottom, away), height_of(top, away)
@@ -139,7 +192,7 @@ def _add_core(
     layers: list[Ids] = []
     for level in levels:
         share = (flat.nodes[level, 1] - ends[0]) / (ends[1] - ends[0])
-        on_rim = number[level] + per_ring * np.arange(turns)
+        on_rim = number[level] + per_ring * np.roll(np.arange(turns), turns // 8)
         first = len(points) + len(new) * len(inside)
         layers.append(np.concatenate([on_rim, first + np.arange(len(inside))])[quads])
         new.append(np.column_stack([inside, low + share * (high - low)]))
@@ -147,3 +200,19 @@ def _add_core(
     faces.setdefault(bottom.name, []).append(layers[0][:, ::-1])
     faces.setdefault(top.name, []).append(layers[-1])
     return np.vstack([points, *new]), np.vstack([bricks, *stacked])
+
+
+def _disc(rim: Array, radius: float, finest: float) -> mapped.Grid:
+    """Unit disc with its ``rim`` first; elements in its middle no larger than ``finest`` (mm) for ``radius`` (mm)."""
+    turns = len(rim)
+    core = FINE_CORE * turns / (2 * np.pi) * finest / radius
+    if core < PLAIN_CORE:
+        # From the square's elements to those at the rim, each ring wider than the one inside it.
+        growth = 1.3
+        rows = int(np.ceil(np.log(1 + (1 - core) / (finest / radius) * (growth - 1)) / np.log(growth)))
+        return mapped.disc(rim, max(1, rows), reach=core, growth=growth)
+    disc, quads = mapped.disc(rim, max(1, turns // 12), reach=PLAIN_CORE)
+    disc = smooth(disc, quads, np.arange(len(disc)) >= turns)
+    # Smoothing goes node by node: what it moved off the planes of symmetry goes back.
+    disc[np.abs(disc) < OFF_PLANE / turns] = 0.0
+    return disc, quads

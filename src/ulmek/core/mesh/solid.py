@@ -3,7 +3,6 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.errors import MeshError
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import Solid
 from ulmek.core.mesh.quads import PER_TURN
@@ -27,8 +26,7 @@ def mesh_solid(
         return mesh_layered(
             solid, size=size, layers=layers, face_sizes=face_sizes, per_turn=per_turn, spots=spots
         )  # fmt: skip
-    _refuse_spots(spots)
-    return mesh_revolved(solid, size=size, face_sizes=face_sizes, per_turn=per_turn)
+    return mesh_revolved(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
 
 
 def mesh_flat(
@@ -43,11 +41,3 @@ def mesh_flat(
     if isinstance(solid, LayeredSolid):
         return mesh_section(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
     return mesh_profile(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
-
-
-def _refuse_spots(spots: NDArray[np.float64]) -> None:
-    if len(spots):
-        raise MeshError(
-            "a revolved part has no finer spots: its mesh is alike all round.", where="spots",
-            hint="Refine a face, or take the spots away.",
-        )  # fmt: skip

@@ -9,6 +9,8 @@ from ulmek.core.geometry.revolved import AXIS, CORE, CORE_SIDE, RevolvedSolid
 
 # Radius of the core about the axis as a share of the smallest radius it has to fit into.
 CORE_SHARE = 0.5
+# Height of a ball segment over the radius: beyond, its edge is too sharp to mesh.
+LEAST_SEGMENT, MOST_SEGMENT = 0.4, 1.6
 
 
 def _build_ball(v: Values) -> RevolvedSolid:
@@ -35,6 +37,44 @@ BALL = Recipe(
     "A ball about the origin.",
     (Dimension("diameter", "Diameter", 20.0, 0.05, 2000.0),),
     _build_ball,
+)
+
+
+def _build_segment(v: Values) -> RevolvedSolid:
+    radius, height = v["diameter"] / 2, v["height"]
+    if not LEAST_SEGMENT * radius <= height <= MOST_SEGMENT * radius:
+        raise GeometryError(
+            f"a segment {height:g} mm high of a ball of {2 * radius:g} mm diameter has too sharp an edge.",
+            where="height",
+            hint=f"Give a height from {LEAST_SEGMENT * radius:.4g} to {MOST_SEGMENT * radius:.4g} mm.",
+        )
+    top = height - radius
+    edge = float(np.sqrt(radius**2 - top**2))
+    r = 0.45 * edge
+    low, zero = -float(np.sqrt(radius**2 - r**2)), (0.0, 0.0)
+    core = (
+        Segment("surface", (0.0, -radius), (r, low), zero, True),
+        Segment(CORE_SIDE, (r, low), (r, top)),
+        Segment("top", (r, top), (0.0, top)),
+        Segment(AXIS, (0.0, top), (0.0, -radius)),
+    )
+    rest = (
+        Segment("surface", (r, low), (edge, top), zero, True),
+        Segment("top", (edge, top), (r, top)),
+        Segment(CORE_SIDE, (r, top), (r, low)),
+    )
+    return RevolvedSolid(Partition.of([Region(CORE, core, pattern="mapped"), Region("segment", rest)]))
+
+
+BALL_SEGMENT = Recipe(
+    "ball-segment",
+    "Ball segment",
+    "What a level cut leaves of a ball about the origin: its lowest part, flat on top.",
+    (
+        Dimension("diameter", "Diameter of the ball", 20.0, 0.05, 2000.0),
+        Dimension("height", "Height of the segment", 10.0, 0.02, 2000.0),
+    ),
+    _build_segment,
 )
 
 

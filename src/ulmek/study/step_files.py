@@ -1,0 +1,122 @@
+"""STEP files to parts of a study, read in a process of its own: a hostile file takes nothing else down.
+
+`python -m ulmek.study.step_files` reads a file on its standard input and answers with JSON.
+"""
+
+import hashlib
+import json
+import resource
+import subprocess
+import sys
+from typing import Any, Literal
+
+from pydantic import BaseModel
+
+from ulmek.core.errors import GeometryError, UlmekError
+from ulmek.study.schema import FileUse, SweptShape
+
+# Seconds and bytes of memory that reading one file may take.
+SECONDS, MEMORY = 120, 6 << 30
+# Larger or smaller than this (mm), a part is likely written in another unit than its author thought.
+LARGEST, SMALLEST = 30_000.0, 0.2
+# Edges shorter than this (mm) are slips of the drawing.
+SHORTEST = 1e-3
+
+
+class FileSolid(BaseModel):
+    """One solid of a file: its name, size of the box about it (mm), volume (mm³), what it was recognised as, its
+    faces, what to look at, and the part that it makes (none for a free-form solid)."""
+
+    name: str
+    size: tuple[float, float, float]
+    volume: float
+    kind: Literal["extruded", "revolved", "free-form"]
+    faces: int
+    notes: list[str]
+    part: FileUse | None
+
+
+class StepFile(BaseModel):
+    """What a file holds. unit: of length, as the file names it."""
+
+    name: str
+    unit: str
+    solids: list[FileSolid]
+
+
+def read_step_file(content: bytes, name: str) -> StepFile:
+    """The solids of a STEP file.
+
+    Raises
+    ------
+    GeometryError : the file cannot be read, has no solid, or takes too long; says what to do.
+    """
+    command = [sys.executable, "-m", "ulmek.study.step_files", name[:120]]
+    try:
+        done = subprocess.run(command, input=content, capture_output=True, timeout=SECONDS, check=False)
+    except subprocess.TimeoutExpired:
+        raise GeometryError(
+            f"reading '{name}' was given up after {SECONDS} s.", hint="Export fewer or simpler parts to a file."
+        ) from None
+    try:
+        answer = json.loads(done.stdout)
+    except ValueError:
+        raise GeometryError(
+            f"'{name}' broke the reader: the file is damaged.", hint="Export it again, as AP214 for instance."
+        ) from None
+    if "message" in answer:
+        raise GeometryError(answer["message"], hint=answer["hint"])
+    return StepFile.model_validate(answer)
+
+
+def _read(content: bytes, name: str) -> StepFile:
+    from ulmek.core.geometry import kernel
+    from ulmek.core.geometry.recognise import recognise
+    from ulmek.core.geometry.revolved import RevolvedSolid
+    from ulmek.core.geometry.stored import to_plain
+
+    found, unit = kernel.read_step(content)
+    digest = hashlib.sha256(content).hexdigest()
+    solids = []
+    for index, solid in enumerate(found):
+        size = solid.box[1] - solid.box[0]
+        notes = [f"{fault}; mend it where it was drawn" for fault in kernel.faults(solid.shape)]
+        shortest, at = kernel.shortest_edge(solid.shape)
+        if shortest < SHORTEST:
+            place = ", ".join(f"{c:.4g}" for c in at)
+            notes.append(f"it has an edge of only {shortest:.2g} mm near ({place}) mm")
+        if max(size) > LARGEST or max(size) < SMALLEST:
+            notes.append(f"it is {max(size):.3g} mm long: is {unit.lower()} the unit that was meant?")
+        swept = None if kernel.faults(solid.shape) else recognise(solid.shape)
+        label = solid.name or f"Solid {index + 1}"
+        use = None
+        if swept is None:
+            notes.append("neither extruded nor revolved: such solids cannot be meshed yet")
+        else:
+            use = FileUse(name=name, digest=digest, solid=index, shape=SweptShape.model_validate(to_plain(swept)))
+        kind: Literal["extruded", "revolved", "free-form"] = "free-form"
+        if swept is not None:
+            kind = "revolved" if isinstance(swept.solid, RevolvedSolid) else "extruded"
+        solids.append(
+            FileSolid(
+                name=label[:80], size=tuple(size.tolist()), volume=solid.volume, kind=kind,
+                faces=len(kernel.faces_of(solid.shape)), notes=notes, part=use,
+            )
+        )  # fmt: skip
+    return StepFile(name=name, unit=unit, solids=solids)
+
+
+def _main() -> None:
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    answer: dict[str, Any]
+    try:
+        answer = _read(sys.stdin.buffer.read(), sys.argv[1]).model_dump(mode="json")
+    except UlmekError as error:
+        answer = {"message": error.message, "hint": error.hint}
+    except MemoryError:
+        answer = {"message": "the file takes more memory than one part may.", "hint": "Export fewer parts to a file."}
+    sys.stdout.write(json.dumps(answer))
+
+
+if __name__ == "__main__":
+    _main()
