@@ -171,11 +171,18 @@ def verify(
 
 
 @app.command()
-def export(result: Path, to: Annotated[str, typer.Option(help="vtu or csv")], folder: Path) -> None:
-    """Write a result folder's fields in open formats."""
+def export(result: Path, to: Annotated[str, typer.Option(help="vtu, csv or step")], folder: Path) -> None:
+    """Write a result folder's fields, or the geometry of its study, in open formats."""
     from ulmek.store.export import export_result
+    from ulmek.study.step_export import write_assembly
 
     try:
+        if to == "step":
+            study = _load(result / "study.ulmek.json")
+            folder.mkdir(parents=True, exist_ok=True)
+            write_assembly(study, folder / f"{study.name}.step")
+            typer.echo(str(folder / f"{study.name}.step"))
+            return
         for written in export_result(result, to, folder):
             typer.echo(str(written))
     except UlmekError as error:

@@ -4,6 +4,7 @@ import json
 import os
 import signal
 import threading
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,8 @@ from fastapi.testclient import TestClient
 
 from ulmek.api.errors import STATUS
 from ulmek.core import errors
+from ulmek.core.geometry import kernel
+from ulmek.core.geometry.recipes import RECIPES
 
 
 def _create(client: TestClient, document: dict[str, Any]) -> int:
@@ -257,3 +260,35 @@ def test_a_fit_is_looked_up_or_refused(client: TestClient) -> None:
         refused = client.get("/api/fits", params={"fit": fit, "diameter": diameter})
         assert refused.status_code == 422
         assert refused.json()["hint"]
+
+
+def test_a_step_file_becomes_parts_and_the_assembly_a_step_file(client: TestClient, tmp_path: Path) -> None:
+    lug, pin = (kernel.shape_of(RECIPES[kind].solid({})) for kind in ("lug", "pin"))
+    kernel.write_step([("Lug", lug), ("Pin", pin)], tmp_path / "joint.step")
+    found = client.post("/api/geometry?name=joint.step", content=(tmp_path / "joint.step").read_bytes()).json()
+    assert [(s["name"], s["kind"]) for s in found["solids"]] == [("Lug", "extruded"), ("Pin", "revolved")]
+    document = {"format": "ulmek-study", "version": 1, "name": "joint", "title": "Joint"}
+    study = client.post("/api/studies", json={"document": document}).json()["id"]
+    for solid in found["solids"]:
+        assert client.post("/api/geometry/preview", json=solid["part"]).status_code == 200
+        sent = {"kind": "file", "file": solid["part"], "name": solid["name"]}
+        assert client.post(f"/api/studies/{study}/parts", json=sent).status_code == 201
+    again, _ = kernel.read_step(client.get(f"/api/studies/{study}/assembly.step").content)
+    assert [s.name for s in again] == ["Lug", "Pin"]
+    for solid, shape in zip(again, (lug, pin), strict=True):
+        assert solid.volume == pytest.approx(kernel.volume(shape), rel=1e-6)
+        assert solid.box == pytest.approx(kernel.box(shape), abs=1e-4)
+    # Whatever is sent, the server says what is wrong and goes on.
+    shape = dict(found["solids"][0]["part"]["shape"])
+    for wrong in (
+        {**shape, "rotation": [[1, 0, 0], [0, 2, 0], [0, 0, 1]]},
+        {**shape, "regions": [{**shape["regions"][0], "outer": shape["regions"][0]["outer"][:2]}]},
+        {**shape, "layers": [{"name": "a", "bottom": 0, "top": 1, "regions": ["nowhere"]}]},
+    ):
+        sent = {"kind": "file", "name": "Lug", "file": {**found["solids"][0]["part"], "shape": wrong}}
+        answer = client.post(f"/api/studies/{study}/parts", json=sent)
+        assert answer.status_code == 422
+        assert answer.json()["message"]
+    assert client.post("/api/geometry", content=b"x" * 65_000_000).status_code == 413
+    assert client.post("/api/geometry", content=b"x").json()["hint"]
+    assert len(client.get(f"/api/studies/{study}").json()["document"]["parts"]) == 2

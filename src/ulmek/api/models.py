@@ -5,6 +5,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
+from ulmek.study.rematch import FaceMatch
 from ulmek.study.schema import FileUse, StudyDocument
 
 
@@ -120,3 +121,12 @@ class Edit(BaseModel):
     base_revision: int
     label: str = Field(default="Edit", max_length=120)
     patch: list[dict[str, Any]] = Field(max_length=500)
+
+
+class FileReplaced(BaseModel):
+    """The study after a part got another file: faces found again, those of them to look at, and lost ones."""
+
+    study: StudyInfo
+    matched: int
+    unsure: list[FaceMatch]
+    lost: list[str]

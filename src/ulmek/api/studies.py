@@ -1,6 +1,8 @@
 """Routes for recipes, demos and studies."""
 
 import json
+import tempfile
+from pathlib import Path
 from typing import Annotated
 
 import numpy as np
@@ -12,6 +14,7 @@ from ulmek.api.models import (
     DemoInfo,
     DimensionInfo,
     Edit,
+    FileReplaced,
     FitInfo,
     Mating,
     NewPart,
@@ -32,7 +35,9 @@ from ulmek.study.edits import check_recipe
 from ulmek.study.mating import mated
 from ulmek.study.new_parts import new_part, part_of_file
 from ulmek.study.preflight import Preflight, preflight
+from ulmek.study.rematch import with_file
 from ulmek.study.schema import FileUse, StudyDocument, read_study
+from ulmek.study.step_export import write_assembly
 from ulmek.study.step_files import StepFile, read_step_file
 from ulmek.study.touching import Suggestion, suggestions
 from ulmek.study.translate import part_mesh, translate_parts
@@ -176,6 +181,20 @@ def add_part(study_id: int, new: NewPart, ctx: Ctx) -> StudyInfo:
     return _info(ctx, ctx.store.edit(study_id, patch, label=f"Add {part.name}", base_revision=record.revision))
 
 
+@router.post("/studies/{study_id}/parts/{part_id}/file")
+def replace_file(study_id: int, part_id: str, file: FileUse, ctx: Ctx) -> FileReplaced:
+    """Give a part the solid of another file; its faces are found again and renamed wherever they are named."""
+    record = ctx.store.study(study_id)
+    document = _document(record)
+    part = next((p for p in document.parts if p.id == part_id), None)
+    if part is None:
+        raise UnknownNameError(f"there is no part '{part_id}'.", where="parts")
+    patch, found = with_file(document, part_id, file)
+    label = f"{part.name} from {file.name}"[:120]
+    info = _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=record.revision))
+    return FileReplaced(study=info, matched=len(found.matches), unsure=found.unsure, lost=found.lost)
+
+
 @router.post("/studies/{study_id}/mate")
 def mate(study_id: int, faces: Mating, ctx: Ctx) -> StudyInfo:
     """Move a part so that its face comes flush with, or coaxial to, a face of another."""
@@ -208,6 +227,17 @@ def undo(study_id: int, ctx: Ctx) -> StudyInfo:
 def redo(study_id: int, ctx: Ctx) -> StudyInfo:
     """Make the latest undone edit again."""
     return _info(ctx, ctx.store.redo(study_id))
+
+
+@router.get("/studies/{study_id}/assembly.step", response_class=Response)
+def study_geometry(study_id: int, ctx: Ctx) -> Response:
+    """The assembly as a STEP file."""
+    study = _document(ctx.store.study(study_id))
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "assembly.step"
+        write_assembly(study, path)
+        named = {"content-disposition": f'attachment; filename="{study.name}.step"'}
+        return Response(path.read_bytes(), media_type="model/step", headers=named)
 
 
 @router.get("/studies/{study_id}/preflight")

@@ -23,7 +23,7 @@ def export_result(result: Path, to: str, folder: Path) -> list[Path]:
     path = result / "result.h5" if result.is_dir() else result
     writers = {"vtu": _write_vtu, "csv": _write_csv}
     if to not in writers:
-        raise InputError(f"there is no format '{to}'.", where="--to", hint=f"Known: {', '.join(writers)}.")
+        raise InputError(f"there is no format '{to}'.", where="--to", hint=f"Known: {', '.join(writers)}, step.")
     try:
         reader = ResultReader(path)
     except OSError:

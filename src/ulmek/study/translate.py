@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Callable
+from dataclasses import replace
 from functools import lru_cache
 from typing import Any, TypeVar
 
@@ -133,6 +134,13 @@ def part_mesh(part: Part, *, section: bool = False) -> VolumeMesh:
     """
     key = json.dumps([part.recipe.model_dump(), part.mesh.model_dump()], sort_keys=True)
     return _cached_mesh(key, part.id, section)
+
+
+def part_solid(part: Part) -> Recognised:
+    """The solid of a part in axes of its own, and where these stand in the part's; raises as `part_mesh`."""
+    use = part.recipe.model_dump()
+    own = _read_solid(use) if use.get("file") else Recognised(_solid(use, part.id), np.eye(3), np.zeros(3))
+    return replace(own, solid=_solid(use, part.id))
 
 
 def _solid(recipe_use: dict[str, Any], part_id: str) -> Solid:

@@ -23,6 +23,11 @@ export type StepUse = components["schemas"]["StepUse"];
 export type FitInfo = components["schemas"]["FitInfo"];
 export type Suggestion = components["schemas"]["Suggestion"];
 
+export type FileUse = components["schemas"]["FileUse"];
+export type FileSolid = components["schemas"]["FileSolid"];
+export type FileReplaced = components["schemas"]["FileReplaced"];
+export type StepFile = components["schemas"]["StepFile"];
+
 export type PatchStep = { op: "add" | "replace" | "remove"; path: string; value?: unknown };
 
 /** What the server says when a request cannot be done. */
@@ -57,8 +62,9 @@ export function unwrap<T>(answer: Answer): T {
 }
 
 /** A binary answer; problems as `ApiProblem`. */
-export async function fetchBinary(path: string): Promise<ArrayBuffer> {
-  const response = await fetch(path);
+export async function fetchBinary(path: string, body?: unknown): Promise<ArrayBuffer> {
+  const sent = body === undefined ? undefined : { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
+  const response = await fetch(path, sent);
   if (!response.ok) unwrap({ error: await response.json().catch(() => ({})), response });
   return response.arrayBuffer();
 }

@@ -2,11 +2,14 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import {
   type DemoInfo,
+  type FileReplaced,
+  type FileUse,
   type Ledger,
   type PatchStep,
   type Preflight,
   type RecipeInfo,
   type RunInfo,
+  type StepFile,
   type StudyDocument,
   type StudyInfo,
   type StudySummary,
@@ -33,6 +36,26 @@ export const usePreview = (kind: string, dimensions: Record<string, string>) =>
   useQuery({
     queryKey: ["preview", kind, dimensions],
     queryFn: () => fetchScene(`/api/recipes/${kind}/preview?dimensions=${encodeURIComponent(JSON.stringify(dimensions))}`),
+    staleTime: Infinity,
+    retry: false,
+  });
+
+/** What a STEP file holds. */
+export const useStepFile = () =>
+  useMutation({
+    mutationFn: async (file: File) => {
+      const response = await fetch(`/api/geometry?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file });
+      const body: unknown = await response.json().catch(() => undefined);
+      return unwrap<StepFile>({ response, data: body, error: body });
+    },
+  });
+
+/** The skin of a solid of a file. */
+export const useFilePreview = (file: FileUse | undefined) =>
+  useQuery({
+    queryKey: ["file-preview", file?.digest, file?.solid],
+    queryFn: () => fetchScene("/api/geometry/preview", file),
+    enabled: !!file,
     staleTime: Infinity,
     retry: false,
   });
@@ -166,9 +189,17 @@ export function useEdits(study: number) {
   });
   const addPart = useMutation({
     scope,
-    mutationFn: async (body: { kind: string; dimensions: Record<string, string> }) =>
-      unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/parts", { ...id(study), body })),
+    mutationFn: async (body: { kind: string; dimensions?: Record<string, string>; file?: FileUse | null; name?: string }) =>
+      unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/parts", { ...id(study), body: { name: "Part", ...body } })),
     onSuccess: keep,
+  });
+  const replaceFile = useMutation({
+    scope,
+    mutationFn: async ({ part, file }: { part: string; file: FileUse }) =>
+      unwrap<FileReplaced>(
+        await api.POST("/api/studies/{study_id}/parts/{part_id}/file", { params: { path: { study_id: study, part_id: part } }, body: file }),
+      ),
+    onSuccess: (done) => keep(done.study),
   });
   const mate = useMutation({
     scope,
@@ -186,7 +217,7 @@ export function useEdits(study: number) {
     mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/redo", id(study))),
     onSuccess: keep,
   });
-  return { edit, addPart, mate, undo, redo };
+  return { edit, addPart, replaceFile, mate, undo, redo };
 }
 
 export function useStartRun(study: number) {

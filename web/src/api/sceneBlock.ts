@@ -51,8 +51,9 @@ export function readScene(buffer: ArrayBuffer): SceneBlock {
   };
 }
 
-export async function fetchScene(path: string): Promise<SceneBlock> {
-  return readScene(await fetchBinary(path));
+/** A scene block; `body`, where given, is sent as JSON. */
+export async function fetchScene(path: string, body?: unknown): Promise<SceneBlock> {
+  return readScene(await fetchBinary(path, body));
 }
 
 export async function fetchFloats(path: string): Promise<Float32Array> {

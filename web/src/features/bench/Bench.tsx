@@ -13,13 +13,14 @@ import { FindPairs } from "./FindPairs";
 import { Inspector } from "./Inspector";
 import { jointGraph } from "./jointGraph";
 import { JointMap } from "./JointMap";
+import { StepImport } from "./StepImport";
 
 /** Where a study is built: joint map, stage, inspector and sequence board, linked by selection. */
 export function Bench({ info }: { info: StudyInfo }) {
   const study = info.document;
   const { selected, select, mating, mate: wait } = useSelection();
   const { edit, mate } = useEdits(info.id);
-  const [dialog, setDialog] = useState<"part" | "pairs">();
+  const [dialog, setDialog] = useState<"part" | "file" | "pairs">();
   const recipes = useRecipes();
   const preflight = usePreflight(info.id, info.revision);
   const [showMesh, setShowMesh] = useState(false);
@@ -42,6 +43,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         <div className="flex items-baseline gap-2 px-3">
           <h2 className="mr-auto text-[12px] font-semibold tracking-wide text-quiet">Joint map</h2>
           <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => setDialog("part")}>Add a part</button>
+          <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => setDialog("file")}>From file</button>
           <button type="button" className="text-[13px] text-verdigris hover:underline disabled:text-quiet" disabled={(study.parts ?? []).length < 2} onClick={() => setDialog("pairs")}>Find pairs</button>
         </div>
         <JointMap study={study} graph={graph} preflight={preflight.data} />
@@ -73,7 +75,8 @@ export function Bench({ info }: { info: StudyInfo }) {
         {!(study.parts ?? []).length && (
           <div className="absolute inset-0 m-auto h-fit w-fit text-center">
             <p className="pb-3 text-[17px]">No parts yet.</p>
-            <Button tone="main" onClick={() => setDialog("part")}>Add the first part</Button>
+            <Button tone="main" onClick={() => setDialog("part")}>Add the first part</Button>{" "}
+            <Button onClick={() => setDialog("file")}>From a STEP file</Button>
           </div>
         )}
         <p className="pointer-events-none absolute bottom-2 left-4 text-[12.5px] text-quiet">
@@ -82,12 +85,13 @@ export function Bench({ info }: { info: StudyInfo }) {
         {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
       </Stage>
       <aside className="overflow-auto border-l border-line bg-panel">
-        <Inspector study={study} onEdit={onEdit} recipes={recipes.data ?? []} preflight={preflight.data} isChecking={preflight.isFetching} faces={faces} onMate={onMate} />
+        <Inspector info={info} study={study} onEdit={onEdit} recipes={recipes.data ?? []} preflight={preflight.data} isChecking={preflight.isFetching} faces={faces} onMate={onMate} />
       </aside>
       <div className="col-span-3 min-h-0 border-t border-line">
         <Board study={study} onEdit={onEdit} />
       </div>
       {dialog === "part" && <AddPart info={info} recipes={recipes.data ?? []} onClose={() => setDialog(undefined)} />}
+      {dialog === "file" && <StepImport info={info} onClose={() => setDialog(undefined)} />}
       {dialog === "pairs" && <FindPairs info={info} onEdit={onEdit} onClose={() => setDialog(undefined)} />}
     </div>
   );

@@ -1,4 +1,4 @@
-import type { PatchStep, Preflight, RecipeInfo, StudyDocument } from "@/api/client";
+import type { PatchStep, Preflight, RecipeInfo, StudyDocument, StudyInfo } from "@/api/client";
 import { useSelection } from "@/features/selection";
 import { Button } from "@/ui/Button";
 
@@ -12,6 +12,7 @@ import { StudyInspector } from "./StudyInspector";
 export type EditFn = (patch: PatchStep[], label: string) => Promise<unknown>;
 
 export type InspectorProps = {
+  info: StudyInfo;
   study: StudyDocument;
   onEdit: EditFn;
   recipes: RecipeInfo[];

@@ -1,3 +1,5 @@
+import { useState } from "react";
+
 import type { PartUse } from "@/api/client";
 import { useSelection } from "@/features/selection";
 import { Button } from "@/ui/Button";
@@ -7,7 +9,8 @@ import { Select } from "@/ui/Select";
 
 import { Head, type InspectorProps, put } from "./Inspector";
 import { number } from "./PairInspector";
-import { CAN_BE_TIGHTENED, FaceActions, Place, takeOut, tighten } from "./PartPlace";
+import { CAN_BE_TIGHTENED, FaceActions, Place, symmetryAt, takeOut, tighten } from "./PartPlace";
+import { StepImport } from "./StepImport";
 
 const SOLID_ELEMENTS = [
   { value: "bricks", label: "Bricks" },
@@ -16,20 +19,28 @@ const SOLID_ELEMENTS = [
   { value: "beam", label: "Beam along z, outline touches" },
 ];
 const NONE = "-";
+const KEPT = [
+  { value: "whole", label: "the whole part" },
+  { value: "half", label: "its half, y ≥ 0" },
+  { value: "quarter", label: "its quarter, x ≥ 0, y ≥ 0" },
+];
 const PLANE_ELEMENTS = [
   { value: "bricks", label: "Quads, 4 nodes" },
   { value: "second-order", label: "Quads, 8 nodes" },
   { value: "tets", label: "Triangles, 6 nodes" },
 ];
 
-export function PartInspector({ study, part, path, onEdit, recipes, face, faces, onMate }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
+export function PartInspector({ study, part, path, onEdit, recipes, face, info, faces, onMate }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
   const recipe = recipes.find((r) => r.kind === part.recipe.kind);
   const written = part.recipe.dimensions ?? {};
   const { select } = useSelection();
+  const [replacing, setReplacing] = useState(false);
+  const held = (study.supports ?? []).flatMap((s) => s.faces ?? []);
+  const cuts = (faces[part.id] ?? []).filter((f) => f.startsWith("cut.") && !held.includes(`${part.id}/${f}`));
   const faceSize = face === undefined ? undefined : part.mesh.faces?.[face];
   return (
     <>
-      <Head kind={`Part · ${recipe?.label ?? part.recipe.kind}`} name={part.name} />
+      <Head kind={`Part · ${recipe?.label ?? "from a file"}`} name={part.name} />
       <Select
         label="Material"
         value={part.material}
@@ -52,7 +63,13 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, faces,
           />
         </Section>
       )}
-      <Section title="Dimensions">
+      <Section title={part.recipe.file ? "File" : "Dimensions"}>
+        {part.recipe.file && (
+          <>
+            <p className="truncate py-1" title={part.recipe.file.name}>{part.recipe.file.name}, solid {part.recipe.file.solid + 1}</p>
+            <Button className="my-1" onClick={() => setReplacing(true)}>Replace the file</Button>
+          </>
+        )}
         {recipe?.dimensions.map((d) => {
           const unit = { length: " mm", angle: " deg" }[d.kind] ?? "";
           return (
@@ -64,7 +81,17 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, faces,
             />
           );
         })}
+        <Select
+          label="Modelled"
+          value={part.recipe.kept ?? "whole"}
+          options={KEPT}
+          onChange={(kept) => void onEdit([put(`${path}/recipe/kept`, kept)], `How much of ${part.name} is modelled`)}
+        />
+        {cuts.length > 0 && (
+          <Button className="my-1" onClick={() => void onEdit(symmetryAt(study, part, cuts), `Symmetry of ${part.name}`)}>Hold the cut as symmetry</Button>
+        )}
       </Section>
+      {replacing && <StepImport info={info} replacing={part.id} onClose={() => setReplacing(false)} />}
       <Place part={part} path={path} onEdit={onEdit} />
       <Section title="Mesh">
         <Select

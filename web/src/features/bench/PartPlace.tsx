@@ -74,6 +74,15 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
   );
 }
 
+/** Holds the faces that cutting a part has left as planes of symmetry. */
+export function symmetryAt(study: StudyDocument, part: PartUse, cuts: string[]): PatchStep[] {
+  return cuts.map((cut) => ({
+    op: "add",
+    path: "/supports/-",
+    value: { id: freeId(`symmetry-${part.id}-${cut.replace(".", "-")}`, study.supports), name: `Symmetry of ${part.name}`, kind: "symmetry", faces: [`${part.id}/${cut}`] },
+  }));
+}
+
 /** Recipes with a cut across the shank. */
 export const CAN_BE_TIGHTENED = ["bolt", "stud"];
 

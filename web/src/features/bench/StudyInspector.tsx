@@ -4,7 +4,7 @@ import { Row, Section } from "@/ui/Section";
 import { Head, type InspectorProps, put } from "./Inspector";
 import { number } from "./PairInspector";
 
-export function StudyInspector({ study, onEdit, preflight }: InspectorProps) {
+export function StudyInspector({ info, study, onEdit, preflight }: InspectorProps) {
   const size = preflight?.size;
   return (
     <>
@@ -25,6 +25,9 @@ export function StudyInspector({ study, onEdit, preflight }: InspectorProps) {
           {!material.rubber && !material.hardening && <Field label="Yield stress" value={material.yield_stress ?? ""} onCommit={(t) => onEdit([put(`/materials/${i}/yield_stress`, t || null)], `Yield stress of ${material.name}`)} />}
         </Section>
       ))}
+      {study.space === "solid" && !!study.parts?.length && (
+        <a className="self-start py-1 text-verdigris hover:underline" href={`/api/studies/${info.id}/assembly.step`} download>Write the assembly as STEP</a>
+      )}
       {size && (
         <Section title="Size of the run">
           <Row label="Unknowns">{size.unknowns.toLocaleString("en").replaceAll(",", " ")}</Row>

@@ -1,0 +1,121 @@
+"""Faces found again when the solid of a part is replaced by an edited one."""
+
+import re
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+from scipy.optimize import linear_sum_assignment
+
+from ulmek.core.mesh.volume import VolumeMesh
+from ulmek.study.schema import FileUse, Part, RecipeUse, StudyDocument
+from ulmek.study.translate import part_mesh
+
+Array = NDArray[np.float64]
+# Faces further apart than this are not the same face; below the first they are beyond doubt, and between the two
+# when no other face comes half as close.
+SAME, PERHAPS, MARGIN = 0.08, 0.6, 2.0
+# What a turned normal, and another area, weigh against a move by the size of the part.
+NORMAL, AREA = 0.5, 0.5
+
+
+class FaceMatch(BaseModel):
+    """A face of the old solid, the face of the new one that it became, and how far apart they are (0: the same)."""
+
+    old: str
+    new: str
+    apart: float
+
+
+@dataclass(frozen=True)
+class Rematch:
+    """matches: old to new names. unsure: those of them to look at. lost: old names without a match."""
+
+    matches: list[FaceMatch]
+    unsure: list[FaceMatch]
+    lost: list[str]
+
+
+def rematch(old: VolumeMesh, new: VolumeMesh) -> Rematch:
+    """Which face of ``new`` each face of ``old`` is: by place, size and the way it faces, best for all together."""
+    size = float(np.linalg.norm(np.ptp(old.nodes, axis=0)))
+    old_names, new_names = sorted(old.faces), sorted(new.faces)
+    before, after = (
+        np.array([_signature(m, n, size) for n in names]) for m, names in ((old, old_names), (new, new_names))
+    )
+    apart = np.linalg.norm(before[:, None] - after[None], axis=2)
+    rows, columns = linear_sum_assignment(apart)
+    matches, unsure, found = [], [], set()
+    for i, j in zip(rows, columns, strict=True):
+        cost = float(apart[i, j])
+        if cost > PERHAPS:
+            continue
+        match = FaceMatch(old=old_names[i], new=new_names[j], apart=cost)
+        others = np.concatenate([np.delete(apart[i], j), np.delete(apart[:, j], i)])
+        if cost > SAME and others.min(initial=np.inf) < MARGIN * cost:
+            unsure.append(match)
+        matches.append(match)
+        found.add(old_names[i])
+    return Rematch(matches, unsure, [n for n in old_names if n not in found])
+
+
+def _signature(mesh: VolumeMesh, name: str, size: float) -> Array:
+    """Centroid, root of the area, mean normal, and mean product of the normal with itself, of a face."""
+    corners = mesh.nodes[mesh.faces[name][:, : 3 if mesh.kind == "tet" else 4]]
+    across = np.cross(corners[:, 2] - corners[:, 0], corners[:, -1] - corners[:, 1]) / 2
+    area = np.maximum(np.linalg.norm(across, axis=1), 1e-300)
+    normal, share = across / area[:, None], area / area.sum()
+    spread = np.einsum("i,ij,ik->jk", share, normal, normal)
+    return np.concatenate(
+        [
+            share @ corners.mean(axis=1) / size,
+            [AREA * np.sqrt(area.sum()) / size],
+            NORMAL * (share @ normal),
+            NORMAL * spread.ravel(),
+        ]
+    )
+
+
+def with_file(study: StudyDocument, part_id: str, file: FileUse) -> tuple[list[dict[str, Any]], Rematch]:
+    """The patch that gives a part the solid of another file and renames its faces everywhere, and what became of them.
+
+    Raises
+    ------
+    UlmekError : the new solid cannot be meshed as the part is.
+    """
+    index = next(i for i, p in enumerate(study.parts) if p.id == part_id)
+    part = study.parts[index]
+    new = part.model_copy(update={"recipe": RecipeUse(kind="file", file=file), "mesh": _plain_mesh(part)})
+    found = rematch(part_mesh(part), part_mesh(new))
+    names = {m.old: m.new for m in found.matches}
+    document = study.model_dump(mode="json")
+    own = re.compile(rf"({re.escape(part_id)}(?:#\d+)?)/(.+)")
+
+    def renamed(value: Any) -> Any:
+        if isinstance(value, str):
+            match = own.fullmatch(value)
+            return f"{match[1]}/{names.get(match[2], match[2])}" if match else value
+        if isinstance(value, list):
+            return [renamed(v) for v in value]
+        if isinstance(value, dict):
+            return {k: renamed(v) for k, v in value.items()}
+        return value
+
+    patch = [
+        {"op": "replace", "path": f"/{key}", "value": renamed(document[key])}
+        for key in document
+        if key != "parts" and renamed(document[key]) != document[key]
+    ]
+    sizes = {names.get(face, face): size for face, size in part.mesh.faces.items() if face in names}
+    patch += [
+        {"op": "replace", "path": f"/parts/{index}/recipe", "value": new.recipe.model_dump(mode="json")},
+        {"op": "replace", "path": f"/parts/{index}/mesh/faces", "value": sizes},
+    ]
+    return patch, found
+
+
+def _plain_mesh(part: Part) -> Any:
+    """The part's mesh settings without those of faces, whose names are not known yet."""
+    return part.mesh.model_copy(update={"faces": {}})

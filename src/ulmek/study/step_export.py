@@ -1,0 +1,31 @@
+"""A study's assembly as a STEP file."""
+
+from pathlib import Path
+
+import numpy as np
+
+from ulmek.core.errors import InputError
+from ulmek.core.geometry import kernel
+from ulmek.study.schema import StudyDocument
+from ulmek.study.translate import body_names, part_solid, placed_rotation
+from ulmek.study.units import value_of
+
+
+def write_assembly(study: StudyDocument, path: Path) -> None:
+    """Write every copy of every part, exact and in place, in millimetres.
+
+    Raises
+    ------
+    UlmekError : a plane study, which has no solids, or a part that cannot be made.
+    """
+    if study.space != "solid":
+        raise InputError("a plane study has no solids to write.", where="space", hint="Write its result as vtu or csv.")
+    shapes = []
+    for part in study.parts:
+        own = part_solid(part)
+        shape = kernel.moved(kernel.shape_of(own.solid), own.rotation, own.shift)
+        for body, placement in zip(body_names(part), part.placements, strict=True):
+            at = np.array([value_of(c, "length") for c in placement.at])
+            name = part.name if len(part.placements) == 1 else f"{part.name} {body.split('#')[1]}"
+            shapes.append((name, kernel.moved(shape, placed_rotation(placement), at)))
+    kernel.write_step(shapes, path)
