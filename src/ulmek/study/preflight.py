@@ -1,6 +1,7 @@
 """Checks before a run: what is loose, what starts apart, what is connected to nothing, how big it is."""
 
 import dataclasses
+import itertools
 from typing import Any, Literal
 
 import numpy as np
@@ -8,15 +9,20 @@ from pydantic import BaseModel
 
 from ulmek.core.contact.interface import PairInterface, build_interface
 from ulmek.core.errors import InputError, UlmekError
+from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import Model, Pair
 from ulmek.core.review.loose import LooseMotion, loose_motions
+from ulmek.core.review.nested import nested_bodies
 from ulmek.study.schema import StudyDocument
+from ulmek.study.touching import suggestions
 from ulmek.study.translate import translate
 
 # Gaps below this share of the model's size count as touching.
 TOUCHING = 1e-5
 # Bytes per kept value and increment in a result file (float32).
 RESULT_VALUE_BYTES = 4
+# Faces within this share of the model's size of each other want to be looked at.
+NEAR = 5e-4
 # Dense arrays of the size of the joint system that live at once, and what the process holds anyway (measured).
 DENSE_COPIES, BASE_BYTES = 9, 3.5e8
 
@@ -74,6 +80,8 @@ def preflight(study: StudyDocument) -> Preflight:
     findings: list[Finding] = []
     interfaces, starts = _start_pairs(study, model, findings)
     _check_connected(model, findings)
+    _check_paired(study, model, findings)
+    _check_nested(study, model, findings)
     extent = float(np.ptp(model.nodes(), axis=0).max())
     loose = loose_motions(model, interfaces, touching=TOUCHING * extent)
     findings += [_loose_finding(study, motion) for motion in loose]
@@ -174,6 +182,48 @@ def _check_connected(model: Model, findings: list[Finding]) -> None:
                     hint="Add a pair with its neighbour or a support, or remove the part.",
                 )
             )  # fmt: skip
+
+
+def _check_paired(study: StudyDocument, model: Model, findings: list[Finding]) -> None:
+    """Faces that touch and are in no pair, and faces that two pairs join."""
+    extent = float(np.ptp(model.nodes(), axis=0).max())
+    for s in suggestions(study, distance=NEAR * extent):
+        if s.pair is not None or s.is_left_out:
+            continue
+        how = f"overlap by {-s.gap:.3g} mm" if s.gap < -TOUCHING * extent else "touch"
+        if s.gap > TOUCHING * extent:
+            how = f"are {s.gap:.3g} mm apart"
+        findings.append(
+            Finding(
+                grade="watch", code="unpaired", where="pairs",
+                text=f"{', '.join(s.a)} and {', '.join(s.b)} {how} and are in no pair.",
+                hint="They will pass through each other. Make them a pair, or leave them out where pairs are found.",
+                edit=[{"op": "add", "path": "/pairs/-", "value": s.new_pair}],
+            )
+        )  # fmt: skip
+    for one, other in itertools.combinations(study.pairs, 2):
+        if any(set(one.a) & set(a) and set(one.b) & set(b) for a, b in ((other.a, other.b), (other.b, other.a))):
+            findings.append(
+                Finding(
+                    grade="watch", code="twice", where=f"pairs/{other.id}",
+                    text=f"{one.name} and {other.name} join the same faces: their contact counts twice.",
+                    hint="Take one of them out, unless they act in different steps.",
+                )
+            )  # fmt: skip
+
+
+def _check_nested(study: StudyDocument, model: Model, findings: list[Finding]) -> None:
+    names = {p.id: p.name for p in study.parts}
+    solids = [b for b in model.bodies if b.mesh.kind not in PLANE]
+    for inner, outer, doubled in nested_bodies(solids):
+        one, other = (names[n.split("#")[0]] for n in (inner, outer))
+        text = f"{one} and {other} are the same body twice in one place." if doubled else f"{one} lies inside {other}."
+        findings.append(
+            Finding(
+                grade="watch", code="nested", text=text, where=f"parts/{inner.split('#')[0]}",
+                hint="Take one of them out, or move it.", body=inner,
+            )
+        )  # fmt: skip
 
 
 def _loose_finding(study: StudyDocument, motion: LooseMotion) -> Finding:

@@ -293,6 +293,13 @@ class PairUse(_Item):
     released: list[Identifier] = Field(default_factory=list)
 
 
+class LeftOut(_Item):
+    """Faces that touch or come close and shall be no pair."""
+
+    a: Annotated[list[FaceRef], Field(min_length=1)]
+    b: Annotated[list[FaceRef], Field(min_length=1)]
+
+
 class LineBolt(_Item):
     """A bolt that is not modelled as a solid: a line from head to foot with the stiffness E·A/L.
 
@@ -521,6 +528,7 @@ class StudyDocument(_Item):
     materials: list[Material] = Field(default_factory=list)
     parts: list[Part] = Field(default_factory=list)
     pairs: list[PairUse] = Field(default_factory=list)
+    left_out: list[LeftOut] = Field(default_factory=list)
     bolts: list[BoltUse] = Field(default_factory=list)
     walls: list[WallUse] = Field(default_factory=list)
     handles: list[HandleUse] = Field(default_factory=list)

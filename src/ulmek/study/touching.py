@@ -17,7 +17,8 @@ class Suggestion(BaseModel):
 
     a, b: face references, a the better covered or finer side. gap (mm): least distance, negative for an overlap.
     area (mm²): covered. cover: share of side a. pair: the pair that these faces are in already. new_pair: the entry
-    to add to the study's pairs. places: how often it occurs, for parts with copies.
+    to add to the study's pairs. places: how often it occurs, for parts with copies. is_left_out: somebody has said
+    that it shall be no pair.
     """
 
     a: list[str]
@@ -28,6 +29,7 @@ class Suggestion(BaseModel):
     places: int
     pair: str | None
     new_pair: dict[str, object]
+    is_left_out: bool = False
 
 
 def suggestions(study: StudyDocument, *, distance: float = 1.0, angle: float = 40.0) -> list[Suggestion]:
@@ -90,6 +92,7 @@ def _suggestion(study: StudyDocument, bodies: tuple[Body, ...], group: list[Touc
     return Suggestion(
         a=sides[0], b=sides[1], gap=gap, area=covered, cover=sum(t.cover for t in group) / len(group),
         places=len(group), pair=_known(study, bodies, group), new_pair=new_pair,
+        is_left_out=any(_has(bodies, left.a, left.b, group) for left in study.left_out),
     )  # fmt: skip
 
 
@@ -110,12 +113,14 @@ def _references(study: StudyDocument, faces: set[Face]) -> list[str]:
 
 def _known(study: StudyDocument, bodies: tuple[Body, ...], group: list[Touching]) -> str | None:
     """The pair that has all these faces, whichever way round."""
-    for pair in study.pairs:
-        a, b = (_expanded(bodies, refs) for refs in (pair.a, pair.b))
-        one, other = set(_all(group, "a")), set(_all(group, "b"))
-        if (one <= a and other <= b) or (one <= b and other <= a):
-            return pair.id
-    return None
+    return next((p.id for p in study.pairs if _has(bodies, p.a, p.b, group)), None)
+
+
+def _has(bodies: tuple[Body, ...], side_a: list[str], side_b: list[str], group: list[Touching]) -> bool:
+    """Whether two sides have all faces of a finding, whichever way round."""
+    a, b = _expanded(bodies, side_a), _expanded(bodies, side_b)
+    one, other = set(_all(group, "a")), set(_all(group, "b"))
+    return (one <= a and other <= b) or (one <= b and other <= a)
 
 
 def _expanded(bodies: tuple[Body, ...], references: list[str]) -> set[Face]:

@@ -1,13 +1,13 @@
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 
-import type { StudyInfo, Suggestion } from "@/api/client";
+import type { PatchStep, StudyDocument, StudyInfo, Suggestion } from "@/api/client";
 import { useTouching } from "@/api/hooks";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { figure, length, percent } from "@/ui/format";
 
-import type { EditFn } from "./Inspector";
+import { type EditFn, put } from "./Inspector";
 
 type Props = { info: StudyInfo; onEdit: EditFn; onClose: () => void };
 
@@ -16,10 +16,10 @@ const keyOf = (s: Suggestion) => `${s.a.join(" ")} | ${s.b.join(" ")}`;
 /** What touches or comes close: each finding can become a pair, be left out, or be joined with others. */
 export function FindPairs({ info, onEdit, onClose }: Props) {
   const [distance, setDistance] = useState("1 mm");
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const found = useTouching(info.id, info.revision, Number.parseFloat(distance) || 1);
-  const fresh = (found.data ?? []).filter((s) => !s.pair && !left.has(keyOf(s)));
+  const fresh = (found.data ?? []).filter((s) => !s.pair && !s.is_left_out);
+  const apart = (found.data ?? []).filter((s) => s.is_left_out);
   const known = (found.data ?? []).filter((s) => s.pair);
   const chosen = fresh.filter((s) => marked.has(keyOf(s)));
   const accept = (list: Suggestion[]) =>
@@ -83,14 +83,25 @@ export function FindPairs({ info, onEdit, onClose }: Props) {
                       <td className="py-1.5 text-right">{percent(s.cover)}</td>
                       <td className="py-1 pl-4 text-right whitespace-nowrap">
                         <Button onClick={() => void accept([s])}>Make a pair</Button>{" "}
-                        <Button onClick={() => setLeft(new Set([...left, keyOf(s)]))}>Leave out</Button>
+                        <Button onClick={() => void onEdit([{ op: "add", path: "/left_out/-", value: { a: s.a, b: s.b } }], "Leave a finding out")}>Leave out</Button>
                       </td>
                     </tr>
                   ))}
                 </tbody>
               </table>
             )}
-            {found.data && found.data.length > 0 && !fresh.length && <p className="py-2">Everything that touches is in a pair{left.size ? " or was left out" : ""}.</p>}
+            {found.data && found.data.length > 0 && !fresh.length && <p className="py-2">Everything that touches is in a pair{apart.length ? " or left out" : ""}.</p>}
+            {apart.length > 0 && (
+              <>
+                <h3 className="pt-4 pb-1 text-[12px] font-semibold tracking-wide text-quiet">Left out</h3>
+                {apart.map((s) => (
+                  <p key={keyOf(s)} className="flex items-center gap-3 text-quiet">
+                    {s.a.join(", ")} – {s.b.join(", ")}
+                    <Button onClick={() => void onEdit(takeBack(info.document, s), "Take a finding back")}>Take it back</Button>
+                  </p>
+                ))}
+              </>
+            )}
             {known.length > 0 && (
               <>
                 <h3 className="pt-4 pb-1 text-[12px] font-semibold tracking-wide text-quiet">In pairs already</h3>
@@ -112,6 +123,12 @@ export function FindPairs({ info, onEdit, onClose }: Props) {
       </Dialog.Portal>
     </Dialog.Root>
   );
+}
+
+/** The study without the entries that leave a finding out. */
+function takeBack(study: StudyDocument, s: Suggestion): PatchStep[] {
+  const same = (left: { a: string[]; b: string[] }) => s.a.every((f) => left.a.includes(f) || left.b.includes(f)) && s.b.every((f) => left.a.includes(f) || left.b.includes(f));
+  return [put("/left_out", (study.left_out ?? []).filter((left) => !same(left)))];
 }
 
 function startOf(gap: number): string {

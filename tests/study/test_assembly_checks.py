@@ -1,0 +1,78 @@
+"""Preflight and the pair finder on assemblies: what touches unpaired, joined twice, nested, doubled; thirty parts."""
+
+from typing import Any
+
+import pytest
+
+from ulmek.demo import demo_study
+from ulmek.study.edits import apply_edit
+from ulmek.study.preflight import preflight
+from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.touching import suggestions
+
+
+def _part(name: str, recipe: str, size: str, at: tuple[float, float, float], **dimensions: float) -> dict[str, Any]:
+    return {
+        "id": name, "name": name, "material": "steel", "mesh": {"size": size},
+        "recipe": {"kind": recipe, "dimensions": {k: f"{v} mm" for k, v in dimensions.items()}},
+        "placements": [{"at": [f"{c} mm" for c in at]}],
+    }  # fmt: skip
+
+
+def _study(*parts: dict[str, Any]) -> StudyDocument:
+    steel = {"id": "steel", "name": "Steel", "young": "210 GPa", "poisson": 0.3}
+    return read_study({
+        "format": "ulmek-study", "version": 1, "name": "row", "title": "Row", "materials": [steel], "parts": parts,
+        "steps": [{"id": "load", "name": "Load"}],
+    })  # fmt: skip
+
+
+def _codes(study: StudyDocument) -> dict[str, int]:
+    codes = [f.code for f in preflight(study).findings]
+    return {c: codes.count(c) for c in codes}
+
+
+def test_thirty_parts_have_exactly_the_pairs_that_touch() -> None:
+    rail = _part("rail", "block", "15 mm", (0, 0, -20), length=660, depth=60, height=20)
+    parts = [rail]
+    for i in range(10):
+        x = -300 + 66 * i
+        parts.append(_part(f"ring-{i}", "washer", "6 mm", (x, 0, 0), inner_diameter=17, outer_diameter=30, thickness=4))
+        parts.append(_part(f"foot-{i}", "disc", "6 mm", (x, 0, 4), diameter=28, thickness=10))
+        if i < 9:
+            parts.append(_part(f"stop-{i}", "block", "8 mm", (x + 33, 0, 2.5), length=20, depth=30, height=15))
+    study = _study(*parts)
+    assert len(study.parts) == 30
+    found = {frozenset(r.split("/")[0] for r in (*s.a, *s.b)) for s in suggestions(study, distance=2.0)}
+    expected = {frozenset((f"ring-{i}", other)) for i in range(10) for other in ("rail", f"foot-{i}")}
+    assert found == expected
+    # Wide enough, the search finds what hangs 2.5 mm above the rail as well.
+    assert len(suggestions(study, distance=3.0)) == len(expected) + 9
+
+
+def test_preflight_tells_unpaired_doubled_and_nested_bodies() -> None:
+    base = _part("base", "block", "8 mm", (0, 0, -20), length=60, depth=60, height=20)
+    study = _study(base, _part("foot", "disc", "5 mm", (0, 0, 0), diameter=30, thickness=10))
+    (finding,) = [f for f in preflight(study).findings if f.code == "unpaired"]
+    assert "foot/bottom" in finding.text
+    assert finding.edit is not None
+    paired, _ = apply_edit(study, finding.edit)
+    assert "unpaired" not in _codes(paired)
+    left, _ = apply_edit(
+        study, [{"op": "add", "path": "/left_out/-", "value": {"a": ["base/top"], "b": ["foot/bottom"]}}]
+    )
+    assert "unpaired" not in _codes(left)
+    twice, _ = apply_edit(paired, [{"op": "add", "path": "/pairs/-", "value": {
+        "id": "again", "name": "Again", **sides}}])  # fmt: skip
+    assert _codes(twice)["twice"] == 1
+    nested = _study(base, _part("core", "disc", "4 mm", (0, 0, -15), diameter=20, thickness=8))
+    doubled = _study(base, {**base, "id": "base-2", "name": "base 2"})
+    (inside,) = [f for f in preflight(nested).findings if f.code == "nested"]
+    assert "core lies inside base" in inside.text
+    (same,) = [f for f in preflight(doubled).findings if f.code == "nested"]
+    assert "twice in one place" in same.text
+
+
+@pytest.mark.parametrize("demo", ["wall-bracket", "drum-sleeve"])
+def test_sound_assemblies_raise_no_false_alarm(demo: str) -> None:
+    assert not {"unpaired", "twice", "nested"} & set(_codes(demo_study(demo)))
