@@ -58,9 +58,8 @@ def test_preflight_tells_unpaired_doubled_and_nested_bodies() -> None:
     assert finding.edit is not None
     paired, _ = apply_edit(study, finding.edit)
     assert "unpaired" not in _codes(paired)
-    left, _ = apply_edit(
-        study, [{"op": "add", "path": "/left_out/-", "value": {"a": ["base/top"], "b": ["foot/bottom"]}}]
-    )
+    sides = {"a": ["base/top"], "b": ["foot/bottom"]}
+    left, _ = apply_edit(study, [{"op": "add", "path": "/left_out/-", "value": sides}])
     assert "unpaired" not in _codes(left)
     twice, _ = apply_edit(paired, [{"op": "add", "path": "/pairs/-", "value": {
         "id": "again", "name": "Again", **sides}}])  # fmt: skip

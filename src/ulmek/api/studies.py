@@ -33,6 +33,7 @@ from ulmek.store.records import StudyRecord
 from ulmek.store.scene import pack_scene, section_faces, skin_of
 from ulmek.study.edits import check_recipe
 from ulmek.study.mating import mated
+from ulmek.study.mesh_report import MeshReport, mesh_report
 from ulmek.study.new_parts import new_part, part_of_file
 from ulmek.study.preflight import Preflight, preflight
 from ulmek.study.rematch import with_file
@@ -244,6 +245,12 @@ def study_geometry(study_id: int, ctx: Ctx) -> Response:
 def check_study(study_id: int, ctx: Ctx) -> Preflight:
     """Checks before a run."""
     return preflight(_document(ctx.store.study(study_id)))
+
+
+@router.get("/studies/{study_id}/mesh")
+def study_mesh(study_id: int, ctx: Ctx) -> MeshReport:
+    """Numbers and quality of the elements of every part."""
+    return mesh_report(_document(ctx.store.study(study_id)))
 
 
 @router.get("/studies/{study_id}/scene", response_class=Response)

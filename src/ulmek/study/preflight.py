@@ -82,6 +82,7 @@ def preflight(study: StudyDocument) -> Preflight:
     _check_connected(model, findings)
     _check_paired(study, model, findings)
     _check_nested(study, model, findings)
+    _check_budget(study, model, findings)
     extent = float(np.ptp(model.nodes(), axis=0).max())
     loose = loose_motions(model, interfaces, touching=TOUCHING * extent)
     findings += [_loose_finding(study, motion) for motion in loose]
@@ -222,6 +223,18 @@ def _check_nested(study: StudyDocument, model: Model, findings: list[Finding]) -
             Finding(
                 grade="watch", code="nested", text=text, where=f"parts/{inner.split('#')[0]}",
                 hint="Take one of them out, or move it.", body=inner,
+            )
+        )  # fmt: skip
+
+
+def _check_budget(study: StudyDocument, model: Model, findings: list[Finding]) -> None:
+    elements = sum(len(b.mesh.cells) for b in model.bodies)
+    if elements > study.element_budget:
+        findings.append(
+            Finding(
+                grade="watch", code="budget", where="element_budget",
+                text=f"the mesh has {elements} elements, more than the {study.element_budget} that it may have.",
+                hint="Enlarge element sizes where nothing happens, or the budget.",
             )
         )  # fmt: skip
 

@@ -525,6 +525,7 @@ class StudyDocument(_Item):
     thickness: Length = "1 mm"
     path: Literal["automatic", "condensed", "mixed", "full"] = "automatic"
     notes: str = ""
+    element_budget: Annotated[int, Field(ge=100, le=10_000_000)] = 200_000
     materials: list[Material] = Field(default_factory=list)
     parts: list[Part] = Field(default_factory=list)
     pairs: list[PairUse] = Field(default_factory=list)

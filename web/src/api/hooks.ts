@@ -5,6 +5,7 @@ import {
   type FileReplaced,
   type FileUse,
   type Ledger,
+  type MeshReport,
   type PatchStep,
   type Preflight,
   type RecipeInfo,
@@ -81,6 +82,16 @@ export const usePreflight = (study: number, revision: number | undefined) =>
     queryKey: ["preflight", study, revision],
     queryFn: async () => unwrap<Preflight>(await api.GET("/api/studies/{study_id}/preflight", id(study))),
     enabled: revision !== undefined,
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+  });
+
+/** Numbers and quality of the elements of every part. */
+export const useMeshReport = (study: number, shape: string, isWanted: boolean) =>
+  useQuery({
+    queryKey: ["mesh", study, shape],
+    queryFn: async () => unwrap<MeshReport>(await api.GET("/api/studies/{study_id}/mesh", id(study))),
+    enabled: isWanted,
     staleTime: Infinity,
     placeholderData: (before) => before,
   });

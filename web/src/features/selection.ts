@@ -2,12 +2,17 @@ import { create } from "zustand";
 
 export type Selected = { kind: "study" | "part" | "pair" | "bolt" | "support" | "load" | "step"; id: string; face?: string };
 
+export type Sight = "hidden" | "ghost";
+
 type Store = {
   selected: Selected;
   select: (next: Selected) => void;
   /** A face (reference) that waits for the face it is to be mated with. */
   mating: string | undefined;
   mate: (face: string | undefined) => void;
+  /** Parts that are not shown, or shown through, on the bench. */
+  sight: Record<string, Sight>;
+  see: (sight: Record<string, Sight>) => void;
 };
 
 /** What is selected, everywhere at once. */
@@ -16,6 +21,8 @@ export const useSelection = create<Store>((set) => ({
   select: (selected) => set({ selected }),
   mating: undefined,
   mate: (mating) => set({ mating }),
+  sight: {},
+  see: (sight) => set({ sight }),
 }));
 
 export const isSelected = (selected: Selected, kind: Selected["kind"], id: string) =>

@@ -1,7 +1,7 @@
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 
 import type { StudyDocument, StudyInfo } from "@/api/client";
-import { useEdits, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
+import { useEdits, useMeshReport, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
 import { Board } from "@/features/board/Board";
 import { type Selected, useSelection } from "@/features/selection";
 import { Stage } from "@/scene/Stage";
@@ -13,25 +13,33 @@ import { FindPairs } from "./FindPairs";
 import { Inspector } from "./Inspector";
 import { jointGraph } from "./jointGraph";
 import { JointMap } from "./JointMap";
+import { MeshPanel, worstLabels } from "./MeshPanel";
 import { StepImport } from "./StepImport";
 
 /** Where a study is built: joint map, stage, inspector and sequence board, linked by selection. */
 export function Bench({ info }: { info: StudyInfo }) {
   const study = info.document;
-  const { selected, select, mating, mate: wait } = useSelection();
+  const { selected, select, mating, mate: wait, sight, see } = useSelection();
   const { edit, mate } = useEdits(info.id);
   const [dialog, setDialog] = useState<"part" | "file" | "pairs">();
   const recipes = useRecipes();
   const preflight = usePreflight(info.id, info.revision);
   const [showMesh, setShowMesh] = useState(false);
+  const [showReport, setShowReport] = useState(false);
   const shape = JSON.stringify((study.parts ?? []).map((p) => [p.id, p.recipe, p.mesh, p.placements]));
   const scene = useStudyScene(info.id, shape);
   const graph = useMemo(() => jointGraph(study, scene.data?.bricks ?? {}, preflight.data), [study, scene.data, preflight.data]);
   const look = useMemo(
-    () => (scene.data ? benchLook(study, scene.data, selected, showMesh) : undefined),
-    [study, scene.data, selected, showMesh],
+    () => (scene.data ? benchLook(study, scene.data, selected, showMesh, sight) : undefined),
+    [study, scene.data, selected, showMesh, sight],
   );
-  const labels = useMemo(() => (scene.data ? loadLabels(study, scene.data) : []), [study, scene.data]);
+  const report = useMeshReport(info.id, JSON.stringify([shape, study.element_budget]), showReport);
+  const labels = useMemo(() => {
+    if (showReport) return worstLabels(report.data, selected.kind === "part" ? selected.id : undefined);
+    return scene.data ? loadLabels(study, scene.data) : [];
+  }, [study, scene.data, showReport, report.data, selected]);
+  useEffect(() => see({}), [info.id, see]);
+  const unseen = (study.parts ?? []).filter((p) => sight[p.id] === "hidden").length;
   const faces = useMemo(() => Object.fromEntries((scene.data?.bodies ?? []).map((b) => [b.name.split("#")[0], b.faces])), [scene.data]);
   const onMate = (face: string) => mating && mate.mutate({ own: mating, other: face }, { onSuccess: () => wait(undefined) });
   const onEdit = (patch: Parameters<typeof edit.mutateAsync>[0]["patch"], label: string) => edit.mutateAsync({ patch, label });
@@ -60,11 +68,21 @@ export function Bench({ info }: { info: StudyInfo }) {
       >
         <div className="pointer-events-none absolute inset-x-4 top-2 flex justify-between text-quiet">
           <span className="text-ink">{pickedText(study, selected)}</span>
-          <label className="pointer-events-auto flex items-center gap-1.5">
-            <input type="checkbox" checked={showMesh} onChange={(e) => setShowMesh(e.target.checked)} /> mesh,{" "}
-            {elements.toLocaleString("en").replace(",", " ")} elements
-          </label>
+          <span className="pointer-events-auto flex items-center gap-3">
+            {unseen > 0 && (
+              <button type="button" className="text-verdigris hover:underline" onClick={() => see({})}>
+                {unseen} hidden, show all
+              </button>
+            )}
+            <label className="flex items-center gap-1.5">
+              <input type="checkbox" checked={showMesh} onChange={(e) => setShowMesh(e.target.checked)} /> mesh
+            </label>
+            <button type="button" aria-expanded={showReport} className="text-verdigris hover:underline" onClick={() => setShowReport(!showReport)}>
+              {elements.toLocaleString("en").replace(",", " ")} elements
+            </button>
+          </span>
         </div>
+        {showReport && <MeshPanel study={study} report={report.data} onEdit={onEdit} onClose={() => setShowReport(false)} />}
         {mating && (
           <div role="status" className="absolute inset-x-0 top-10 mx-auto w-fit rounded-md border border-verdigris bg-paper px-3 py-1.5">
             Pick the face that <b>{mating}</b> goes to: flat to flat comes flush, round to round coaxial.{" "}

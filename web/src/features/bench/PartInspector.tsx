@@ -33,7 +33,7 @@ const PLANE_ELEMENTS = [
 export function PartInspector({ study, part, path, onEdit, recipes, face, info, faces, onMate }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
   const recipe = recipes.find((r) => r.kind === part.recipe.kind);
   const written = part.recipe.dimensions ?? {};
-  const { select } = useSelection();
+  const { select, sight, see } = useSelection();
   const [replacing, setReplacing] = useState(false);
   const held = (study.supports ?? []).flatMap((s) => s.faces ?? []);
   const cuts = (faces[part.id] ?? []).filter((f) => f.startsWith("cut.") && !held.includes(`${part.id}/${f}`));
@@ -63,6 +63,14 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
           />
         </Section>
       )}
+      <Section title="On the stage">
+        <div className="flex flex-wrap gap-1.5 py-1">
+          <Button onClick={() => see({ ...sight, [part.id]: "hidden" })}>Hide</Button>
+          <Button onClick={() => see({ ...sight, [part.id]: "ghost" })}>See through</Button>
+          <Button onClick={() => see(Object.fromEntries((study.parts ?? []).filter((p) => p.id !== part.id).map((p) => [p.id, "hidden"])))}>Only this</Button>
+          {Object.keys(sight).length > 0 && <Button onClick={() => see({})}>Show all</Button>}
+        </div>
+      </Section>
       <Section title={part.recipe.file ? "File" : "Dimensions"}>
         {part.recipe.file && (
           <>

@@ -1,6 +1,6 @@
 import type { StudyDocument } from "@/api/client";
 import type { SceneBlock } from "@/api/sceneBlock";
-import type { Selected } from "@/features/selection";
+import type { Selected, Sight } from "@/features/selection";
 import type { StageLabel } from "@/scene/Stage";
 import type { StageLook } from "@/scene/Stage3D";
 import { partColour } from "@/scene/ramp";
@@ -30,7 +30,7 @@ export function bodyColours(study: StudyDocument, block: SceneBlock): string[] {
 }
 
 /** How the stage shows the selection: its faces coloured, covered ones made visible by ghosting. */
-export function benchLook(study: StudyDocument, block: SceneBlock, selected: Selected, showMesh: boolean): StageLook {
+export function benchLook(study: StudyDocument, block: SceneBlock, selected: Selected, showMesh: boolean, sight: Record<string, Sight> = {}): StageLook {
   const highlights: StageLook["highlights"] = [];
   const mark = (references: string[] | undefined, colour: string, lift = 1) =>
     (references ?? []).forEach((r) => spread(r, block).forEach((f) => highlights.push({ ...f, colour, lift })));
@@ -53,7 +53,7 @@ export function benchLook(study: StudyDocument, block: SceneBlock, selected: Sel
   }
   return {
     colours,
-    looks: block.bodies.map((b) => (ghosted(b.name) ? "ghost" : "solid")),
+    looks: block.bodies.map((b) => sight[partOf(b.name)] ?? (ghosted(b.name) ? "ghost" : "solid")),
     highlights,
     showMesh,
     scale: 1,
