@@ -39,7 +39,7 @@ from ulmek.study.preflight import Preflight, preflight
 from ulmek.study.rematch import with_file
 from ulmek.study.schema import FileUse, StudyDocument, read_study
 from ulmek.study.step_export import write_assembly
-from ulmek.study.step_files import StepFile, read_step_file
+from ulmek.study.step_files import FileSkin, StepFile, read_step_file
 from ulmek.study.touching import Suggestion, suggestions
 from ulmek.study.translate import part_mesh, translate_parts
 from ulmek.study.units import value_of
@@ -84,6 +84,20 @@ def preview_file(file: FileUse) -> Response:
     """The skin of a solid of a file, as `study_scene`."""
     part, _ = part_of_file(_EMPTY, file, "part")
     return _scene({part.id: part_mesh(part)}, 0)
+
+
+@router.post("/geometry/skin", response_class=Response)
+def preview_skin(skin: FileSkin) -> Response:
+    """The skin of a solid that no part can be made of, as `study_scene`."""
+    nodes, corners, face = np.array(skin.nodes), np.array(skin.triangles, np.int64), np.array(skin.face, np.int64)
+    if len(nodes) % 3 or len(corners) != 3 * len(face) or not len(face):
+        raise InputError("the skin is not made of triangles.", where="triangles", hint="Read the file again.")
+    if corners.min() < 0 or corners.max() >= len(nodes) // 3:
+        raise InputError("a triangle of the skin names a node that is not there.", where="triangles")
+    quads = corners.reshape(-1, 3)[:, [0, 1, 2, 2]]
+    faces = {str(f): quads[face == f] for f in np.unique(face)}
+    block = pack_scene([skin_of("solid", nodes.reshape(-1, 3), faces, 0)], nodes.reshape(-1, 3), {"revision": 0}, {})
+    return Response(block, media_type="application/octet-stream")
 
 
 @router.get("/fits")

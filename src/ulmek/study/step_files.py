@@ -21,11 +21,22 @@ SECONDS, MEMORY = 120, 6 << 30
 LARGEST, SMALLEST = 30_000.0, 0.2
 # Edges shorter than this (mm) are slips of the drawing.
 SHORTEST = 1e-3
+# Triangles along the length of a solid in its picture.
+ALONG = 30
+
+
+class FileSkin(BaseModel):
+    """Triangles on the faces of a solid: coordinates of the nodes (mm) and corners of the triangles in a row, and the
+    face that each triangle is of."""
+
+    nodes: list[float]
+    triangles: list[int]
+    face: list[int]
 
 
 class FileSolid(BaseModel):
     """One solid of a file: its name, size of the box about it (mm), volume (mm³), what it was recognised as, its
-    faces, what to look at, and the part that it makes (none for a free-form solid)."""
+    faces, what to look at, and the part that it makes, or for a free-form solid its skin alone."""
 
     name: str
     size: tuple[float, float, float]
@@ -34,6 +45,7 @@ class FileSolid(BaseModel):
     faces: int
     notes: list[str]
     part: FileUse | None
+    skin: FileSkin | None
 
 
 class StepFile(BaseModel):
@@ -89,8 +101,9 @@ def _read(content: bytes, name: str) -> StepFile:
             notes.append(f"it is {max(size):.3g} mm long: is {unit.lower()} the unit that was meant?")
         swept = None if kernel.faults(solid.shape) else recognise(solid.shape)
         label = solid.name or f"Solid {index + 1}"
-        use = None
+        use, skin = None, None
         if swept is None:
+            skin = _skin(solid.shape, float(max(size)))
             notes.append("neither extruded nor revolved: such solids cannot be meshed yet")
         else:
             use = FileUse(name=name, digest=digest, solid=index, shape=SweptShape.model_validate(to_plain(swept)))
@@ -100,10 +113,24 @@ def _read(content: bytes, name: str) -> StepFile:
         solids.append(
             FileSolid(
                 name=label[:80], size=tuple(size.tolist()), volume=solid.volume, kind=kind,
-                faces=len(kernel.faces_of(solid.shape)), notes=notes, part=use,
+                faces=len(kernel.faces_of(solid.shape)), notes=notes, part=use, skin=skin,
             )
         )  # fmt: skip
     return StepFile(name=name, unit=unit, solids=solids)
+
+
+def _skin(shape: Any, length: float) -> FileSkin | None:
+    """The skin of a solid for its picture, None where its faces do not close."""
+    from ulmek.core.mesh.surface import mesh_surface
+
+    try:
+        mesh = mesh_surface(shape, size=length / ALONG)
+    except UlmekError:
+        return None
+    return FileSkin(
+        nodes=[round(c, 6) for c in mesh.nodes.ravel().tolist()], triangles=mesh.triangles.ravel().tolist(),
+        face=mesh.face.tolist(),
+    )  # fmt: skip
 
 
 def _main() -> None:

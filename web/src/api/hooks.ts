@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import {
   type DemoInfo,
   type FileReplaced,
+  type FileSolid,
   type FileUse,
   type Ledger,
   type MeshReport,
@@ -51,12 +52,12 @@ export const useStepFile = () =>
     },
   });
 
-/** The skin of a solid of a file. */
-export const useFilePreview = (file: FileUse | undefined) =>
+/** The skin of a solid of a file: as the part that it makes, or as it is drawn. */
+export const useFilePreview = (name: string, index: number, solid: FileSolid | undefined) =>
   useQuery({
-    queryKey: ["file-preview", file?.digest, file?.solid],
-    queryFn: () => fetchScene("/api/geometry/preview", file),
-    enabled: !!file,
+    queryKey: ["file-preview", name, index, solid?.volume],
+    queryFn: () => (solid?.part ? fetchScene("/api/geometry/preview", solid.part) : fetchScene("/api/geometry/skin", solid?.skin)),
+    enabled: !!(solid?.part ?? solid?.skin),
     staleTime: Infinity,
     retry: false,
   });

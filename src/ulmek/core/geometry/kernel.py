@@ -424,3 +424,86 @@ def _centre_of_profile(face: Shape, at: Array) -> Array | None:
     # On this side of the axis or beyond it: the circle goes through the point.
     choices = [middle + side * away * here / np.linalg.norm(here) for side in (1.0, -1.0)]
     return min(choices, key=lambda c: abs(float(np.linalg.norm(c - at)) - profile.Circle().Radius()))
+
+
+class Patch:
+    """A face as a surface over parameters (u, v), and the edges about it."""
+
+    def __init__(self, face: Shape, edges: Any) -> None:
+        self._surface = _kernel("BRepAdaptor").BRepAdaptor_Surface(face, True)
+        self.is_reversed = face.Orientation() == _kernel("TopAbs").TopAbs_Orientation.TopAbs_REVERSED
+        explorer = _kernel("TopExp").TopExp_Explorer(face, _kernel("TopAbs").TopAbs_ShapeEnum.TopAbs_EDGE)
+        self._borders: list[tuple[int, Any]] = []
+        while explorer.More():
+            edge = _kernel("TopoDS").TopoDS.Edge(explorer.Current())
+            # A seam comes twice, and each time with the side of it that its orientation has.
+            flat = _kernel("BRepAdaptor").BRepAdaptor_Curve2d(edge, face)
+            self._borders.append((edges.FindIndex(edge) - 1, flat))
+            explorer.Next()
+
+    def borders(self, parameters: Sequence[Array]) -> list[tuple[int, Array]]:
+        """Edges of the face by their index, and (u, v) at the ``parameters`` of each."""
+        return [(i, np.array([_pair_of(flat.Value(float(t))) for t in parameters[i]])) for i, flat in self._borders]
+
+    def points(self, uv: Array) -> Array:
+        """Points (n, 3) mm of the surface at ``uv`` (n, 2)."""
+        return np.array([_array(self._surface.Value(float(u), float(v))) for u, v in uv]).reshape(-1, 3)
+
+    def scale(self, uv: Array) -> Array:
+        """Mean lengths (2,) mm of a step in u and in v near ``uv`` (n, 2)."""
+        gp = _kernel("gp")
+        steps = []
+        for u, v in uv:
+            at, du, dv = gp.gp_Pnt(), gp.gp_Vec(), gp.gp_Vec()
+            self._surface.D1(float(u), float(v), at, du, dv)
+            steps.append((du.Magnitude(), dv.Magnitude()))
+        return np.asarray(np.maximum(np.mean(steps, axis=0), 1e-12))
+
+
+def _pair_of(item: Any) -> tuple[float, float]:
+    return float(item.X()), float(item.Y())
+
+
+@dataclass(frozen=True)
+class Edge:
+    """An edge: length and least radius of curvature (mm); both are zero for the point that a pole is."""
+
+    shape: Shape
+    length: float
+    radius: float
+
+    def sampled(self, pieces: int) -> tuple[Array, Array]:
+        """Parameters (pieces + 1,) and points (pieces + 1, 3) that cut the edge into equal lengths."""
+        if self.length == 0:
+            first, last = _kernel("BRep").BRep_Tool.Range_s(self.shape)
+            at = _kernel("BRep").BRep_Tool.Pnt_s(_kernel("TopExp").TopExp.FirstVertex_s(self.shape))
+            return np.linspace(first, last, pieces + 1), np.tile(_array(at), (pieces + 1, 1))
+        curve = _kernel("BRepAdaptor").BRepAdaptor_Curve(self.shape)
+        spaced = _kernel("GCPnts").GCPnts_UniformAbscissa(curve, pieces + 1)
+        parameters = np.array([spaced.Parameter(i) for i in range(1, pieces + 2)])
+        return parameters, np.array([_array(curve.Value(float(t))) for t in parameters])
+
+
+def patches_of(shape: Shape) -> tuple[list[Patch], list[Edge]]:
+    """The faces of a shape as patches, in its own order, and its edges."""
+    wanted = _kernel("TopAbs").TopAbs_ShapeEnum.TopAbs_EDGE
+    known = _kernel("collections").IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher()
+    _kernel("TopExp").TopExp.MapShapes_s(shape, wanted, known)
+    cast = _kernel("TopoDS").TopoDS.Edge
+    edges = [_edge(cast(known.FindKey(i))) for i in range(1, known.Extent() + 1)]
+    return [Patch(face, known) for face in faces_of(shape)], edges
+
+
+def _edge(shape: Shape) -> Edge:
+    if _kernel("BRep").BRep_Tool.Degenerated_s(shape):
+        return Edge(shape, 0.0, 0.0)
+    curve = _kernel("BRepAdaptor").BRepAdaptor_Curve(shape)
+    length = float(_kernel("GCPnts").GCPnts_AbscissaPoint.Length_s(curve))
+    t = np.linspace(curve.FirstParameter(), curve.LastParameter(), 41)
+    line = np.array([_array(curve.Value(float(x))) for x in t])
+    steps = np.diff(line, axis=0)
+    lengths = np.maximum(np.linalg.norm(steps, axis=1), 1e-300)
+    along = steps / lengths[:, None]
+    turn = np.arccos(np.clip(np.einsum("ij,ij->i", along[:-1], along[1:]), -1, 1))
+    bend = float(np.max(turn / ((lengths[:-1] + lengths[1:]) / 2)))
+    return Edge(shape, length, 1 / bend if bend > 1e-9 else np.inf)

@@ -122,7 +122,7 @@ def pave(
     if n < 0:
         raise MeshError(f"more than {limit} points are needed.", where=place, hint="Enlarge the mesh size.")
     everything = np.vstack([points, rows[len(points) : n]])
-    triangles, everything = _triangulate(everything, len(points), edges, place)
+    triangles, everything = triangulate(everything, len(points), edges, place)
     kept, quads = _merge(everything, triangles)
     return CoarseMesh(everything, kept, quads)
 
@@ -131,7 +131,7 @@ def _thinned(size: SizeField) -> tuple[NDArray[np.float64], NDArray[np.float64],
     return size.places[:, 0].copy(), size.places[:, 1].copy(), size.sizes.copy()
 
 
-def _triangulate(
+def triangulate(
     points: NDArray[np.float64], n_fixed: int, edges: NDArray[np.int64], place: str
 ) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """Delaunay triangles inside the loops; interior points that hide a boundary edge are removed."""

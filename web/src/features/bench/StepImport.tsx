@@ -28,7 +28,7 @@ export function StepImport({ info, replacing, onClose }: Props) {
   const { select } = useSelection();
   const solids = read.data?.solids ?? [];
   const solid = solids[shown];
-  const preview = useFilePreview(solid?.part ?? undefined);
+  const preview = useFilePreview(read.data?.name ?? "", shown, solid);
   const look = useMemo(
     () => ({ colours: [partColour((info.document.parts ?? []).length, false)], looks: ["solid" as const], highlights: [], showMesh: false, scale: 1 }),
     [info.document.parts],
@@ -98,9 +98,9 @@ export function StepImport({ info, replacing, onClose }: Props) {
             </ul>
           </nav>
           <div className="relative flex min-h-0">
-            {solid && !solid.part && <p className="m-auto px-8 text-center text-quiet">There is no picture of a solid that cannot be meshed.</p>}
+            {solid && !solid.part && !solid.skin && <p className="m-auto px-8 text-center text-quiet">There is no picture of a solid whose faces do not close.</p>}
             {!solid && !read.isPending && !problem && <p className="m-auto px-8 text-center text-quiet">Choose a STEP file: its solids are shown here before any is added.</p>}
-            {solid?.part && <Stage block={preview.data} look={look} />}
+            {(solid?.part ?? solid?.skin) && <Stage block={preview.data} look={look} />}
             <>
               {read.isPending && <p className="absolute inset-x-4 top-2 text-quiet">Reading the file…</p>}
               {problem && (
