@@ -11,6 +11,7 @@ from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.geometry.stored import from_plain
 from ulmek.study.recipe_values import recipe_values
 from ulmek.study.schema import Part, StudyDocument, read_study
+from ulmek.study.translate import free_shape
 
 Patch = list[dict[str, Any]]
 
@@ -44,7 +45,10 @@ def check_recipe(part: Part) -> None:
     place = f"parts/{part.id}/recipe"
     if part.recipe.file is not None:
         try:
-            cut_solid(from_plain(part.recipe.file.shape.model_dump()).solid, part.recipe.kept)
+            if part.recipe.file.shape is not None:
+                cut_solid(from_plain(part.recipe.file.shape.model_dump()).solid, part.recipe.kept)
+            else:
+                free_shape(part.recipe.file)
         except UlmekError as error:
             raise error.at(place) from None
         return

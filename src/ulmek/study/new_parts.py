@@ -5,15 +5,18 @@ import re
 import numpy as np
 
 from ulmek.core.errors import UnknownNameError
+from ulmek.core.geometry import kernel
 from ulmek.core.geometry.recipes import RECIPES, Solid
 from ulmek.core.geometry.stored import from_plain
 from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
 from ulmek.study.recipe_values import recipe_values
 from ulmek.study.schema import FileUse, Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
-from ulmek.study.translate import part_mesh, translate_parts
+from ulmek.study.translate import free_shape, part_mesh, translate_parts
 
 # Room between a new part and the others, as a share of its size.
 ROOM = 0.15
+# Cubes of the element size that a new free-form part holds: some eight tetrahedra each.
+FREE_CELLS = 1000
 STEEL = Material(
     id="steel", name="Steel S355", young="210 GPa", poisson=0.3, yield_stress="355 MPa", density="7850 kg/m^3"
 )
@@ -43,14 +46,23 @@ def part_of_file(study: StudyDocument, file: FileUse, label: str) -> tuple[Part,
     ------
     UlmekError : the shape does not hold together.
     """
-    solid = from_plain(file.shape.model_dump()).solid
-    letters = re.sub(r"[^a-z0-9]+", "-", label.lower()).strip("-")[:40]
-    part = _part(study, letters or "part", label, RecipeUse(kind="file", file=file), solid)
+    letters = re.sub(r"[^a-z0-9]+", "-", label.lower()).strip("-")[:40] or "part"
+    recipe = RecipeUse(kind="file", file=file)
+    if file.shape is not None:
+        part = _part(study, letters, label, recipe, from_plain(file.shape.model_dump()).solid)
+    else:
+        size = float(f"{(kernel.volume(free_shape(file)) / FREE_CELLS) ** (1 / 3):.2g}")
+        part = _with_mesh(study, letters, label, recipe, MeshSettings(size=f"{size:g} mm", elements="tets"))
     return part, None if study.materials else STEEL
 
 
 def _part(study: StudyDocument, kind: str, label: str, recipe: RecipeUse, solid: Solid) -> Part:
     size, layers = suggested_mesh(solid)
+    mesh = MeshSettings(size=f"{size:g} mm", per_turn=PER_TURN_OF_NEW, layers=layers)
+    return _with_mesh(study, kind, label, recipe, mesh)
+
+
+def _with_mesh(study: StudyDocument, kind: str, label: str, recipe: RecipeUse, mesh: MeshSettings) -> Part:
     taken = {p.id for p in study.parts}
     number = next(n for n in range(1, 1000) if (kind if n == 1 else f"{kind}-{n}") not in taken)
     return Part(
@@ -58,7 +70,7 @@ def _part(study: StudyDocument, kind: str, label: str, recipe: RecipeUse, solid:
         name=label if number == 1 else f"{label} {number}",
         recipe=recipe,
         material=study.materials[0].id if study.materials else STEEL.id,
-        mesh=MeshSettings(size=f"{size:g} mm", per_turn=PER_TURN_OF_NEW, layers=layers),
+        mesh=mesh,
     )
 
 

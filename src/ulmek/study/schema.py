@@ -166,12 +166,20 @@ class SweptShape(_Item):
 
 
 class FileUse(_Item):
-    """A solid of a STEP file: the file's name and SHA-256, which of its solids, and the shape read from it."""
+    """A solid of a STEP file: the file's name and SHA-256, which of its solids, and the shape read from it: swept, or
+    for a free-form one ``content``, a STEP file of it alone (zlib, base64)."""
 
     name: Annotated[str, Field(max_length=200)]
     digest: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
     solid: Annotated[int, Field(ge=0, le=10000)]
-    shape: SweptShape
+    shape: SweptShape | None = None
+    content: Annotated[str, Field(max_length=6_000_000)] | None = None
+
+    @model_validator(mode="after")
+    def _check(self) -> "FileUse":
+        if (self.shape is None) == (self.content is None):
+            raise ValueError("a solid of a file is swept or free-form: it has a shape or a content.")
+        return self
 
 
 class RecipeUse(_Item):

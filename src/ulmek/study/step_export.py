@@ -7,7 +7,7 @@ import numpy as np
 from ulmek.core.errors import InputError
 from ulmek.core.geometry import kernel
 from ulmek.study.schema import StudyDocument
-from ulmek.study.translate import body_names, part_solid, placed_rotation
+from ulmek.study.translate import body_names, free_shape, part_solid, placed_rotation
 from ulmek.study.units import value_of
 
 
@@ -22,8 +22,11 @@ def write_assembly(study: StudyDocument, path: Path) -> None:
         raise InputError("a plane study has no solids to write.", where="space", hint="Write its result as vtu or csv.")
     shapes = []
     for part in study.parts:
-        own = part_solid(part)
-        shape = kernel.moved(kernel.shape_of(own.solid), own.rotation, own.shift)
+        if part.recipe.file is not None and part.recipe.file.content is not None:
+            shape = free_shape(part.recipe.file)
+        else:
+            own = part_solid(part)
+            shape = kernel.moved(kernel.shape_of(own.solid), own.rotation, own.shift)
         for body, placement in zip(body_names(part), part.placements, strict=True):
             at = np.array([value_of(c, "length") for c in placement.at])
             name = part.name if len(part.placements) == 1 else f"{part.name} {body.split('#')[1]}"

@@ -3,16 +3,21 @@
 `python -m ulmek.study.step_files` reads a file on its standard input and answers with JSON.
 """
 
+import base64
 import hashlib
 import json
 import resource
 import subprocess
 import sys
+import tempfile
+import zlib
+from pathlib import Path
 from typing import Any, Literal
 
 from pydantic import BaseModel
 
 from ulmek.core.errors import GeometryError, UlmekError
+from ulmek.core.geometry import kernel
 from ulmek.study.schema import FileUse, SweptShape
 
 # Seconds and bytes of memory that reading one file may take.
@@ -82,7 +87,6 @@ def read_step_file(content: bytes, name: str) -> StepFile:
 
 
 def _read(content: bytes, name: str) -> StepFile:
-    from ulmek.core.geometry import kernel
     from ulmek.core.geometry.recognise import recognise
     from ulmek.core.geometry.revolved import RevolvedSolid
     from ulmek.core.geometry.stored import to_plain
@@ -104,7 +108,10 @@ def _read(content: bytes, name: str) -> StepFile:
         use, skin = None, None
         if swept is None:
             skin = _skin(solid.shape, float(max(size)))
-            notes.append("neither extruded nor revolved: such solids cannot be meshed yet")
+            if skin is None or kernel.faults(solid.shape):
+                notes.append("it cannot be meshed: its faces do not close")
+            else:
+                use = FileUse(name=name, digest=digest, solid=index, content=_alone(solid.shape))
         else:
             use = FileUse(name=name, digest=digest, solid=index, shape=SweptShape.model_validate(to_plain(swept)))
         kind: Literal["extruded", "revolved", "free-form"] = "free-form"
@@ -117,6 +124,13 @@ def _read(content: bytes, name: str) -> StepFile:
             )
         )  # fmt: skip
     return StepFile(name=name, unit=unit, solids=solids)
+
+
+def _alone(shape: Any) -> str:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "solid.step"
+        kernel.write_step([("solid", shape)], path)
+        return base64.b64encode(zlib.compress(path.read_bytes(), 9)).decode()
 
 
 def _skin(shape: Any, length: float) -> FileSkin | None:

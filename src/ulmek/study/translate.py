@@ -1,6 +1,8 @@
 """Study document → core model: values in internal units, meshes in place, faces looked up."""
 
+import base64
 import json
+import zlib
 from collections.abc import Callable
 from dataclasses import replace
 from functools import lru_cache
@@ -10,8 +12,10 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from ulmek.core.element.section import Section, section_of
-from ulmek.core.errors import InputError, UlmekError, UnknownNameError
+from ulmek.core.errors import GeometryError, InputError, UlmekError, UnknownNameError
+from ulmek.core.geometry import kernel
 from ulmek.core.geometry.cut import cut_solid
+from ulmek.core.geometry.kernel import Shape
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import RECIPES, Solid
 from ulmek.core.geometry.recognise import Recognised
@@ -19,6 +23,7 @@ from ulmek.core.geometry.stored import from_plain
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
+from ulmek.core.mesh.free import mesh_free
 from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
 from ulmek.core.mesh.solid import mesh_flat, mesh_solid
 from ulmek.core.mesh.tets import split_bricks
@@ -47,6 +52,7 @@ from ulmek.study.beams import PlacedBeam, beams_of
 from ulmek.study.recipe_values import recipe_values
 from ulmek.study.schema import (
     BoltUse,
+    FileUse,
     HandleUse,
     LineBolt,
     LinkUse,
@@ -64,6 +70,8 @@ from ulmek.study.schema import (
 from ulmek.study.units import value_of
 
 Made = TypeVar("Made")
+# Bytes that the STEP text of one solid may have.
+LARGEST_FILE = 64_000_000
 AXES = {"x": 0, "y": 1, "z": 2}
 # Mesh of a beam's cross-section: elements along the ratio of its area to its outline, and round a turn.
 SECTION_ELEMENTS, SECTION_PER_TURN = 5, 96
@@ -146,6 +154,8 @@ def part_solid(part: Part) -> Recognised:
 def _solid(recipe_use: dict[str, Any], part_id: str) -> Solid:
     """The solid of a recipe with its written dimensions."""
     kept = recipe_use.get("kept", "whole")
+    if is_free_form(recipe_use):
+        raise InputError("a free-form solid is not swept.", where=f"parts/{part_id}/recipe", hint="Use a solid study.")
     if recipe_use.get("file"):
         return _at(f"parts/{part_id}/recipe", lambda: cut_solid(_read_solid(recipe_use).solid, kept))
     recipe = RECIPES.get(recipe_use["kind"])
@@ -158,6 +168,40 @@ def _solid(recipe_use: dict[str, Any], part_id: str) -> Solid:
     place = f"parts/{part_id}/recipe/dimensions"
     values = _at(place, recipe_values, recipe, recipe_use["dimensions"])
     return _at(place, lambda: cut_solid(recipe.solid(values), kept))
+
+
+def is_free_form(recipe_use: dict[str, Any]) -> bool:
+    """Whether a part's solid comes from a file and is neither extruded nor revolved."""
+    return bool(recipe_use.get("file") and recipe_use["file"].get("content"))
+
+
+def free_shape(file: FileUse) -> Shape:
+    """The exact shape of a free-form solid.
+
+    Raises
+    ------
+    GeometryError : the content is damaged.
+    """
+    try:
+        content = zlib.decompressobj().decompress(base64.b64decode(file.content or "", validate=True), LARGEST_FILE)
+    except (ValueError, zlib.error):
+        raise GeometryError("the solid of the file is damaged.", hint="Read the file again.") from None
+    solids, _ = kernel.read_step(content)
+    return solids[0].shape
+
+
+def _free_mesh(
+    recipe_use: dict[str, Any], settings: dict[str, Any], size: float, sizes: dict[str, float]
+) -> VolumeMesh:
+    """Tetrahedra of a free-form solid."""
+    if settings["elements"] != "tets":
+        raise InputError("a free-form solid has tetrahedra only.", where="elements", hint="Choose tetrahedra.")
+    if settings["spots"]:
+        raise InputError("a free-form solid has no finer spots.", where="spots", hint="Refine a face.")
+    if recipe_use.get("kept", "whole") != "whole":
+        raise InputError("a free-form solid is not cut here.", where="recipe/kept", hint="Cut it where it was drawn.")
+    shape = free_shape(FileUse.model_validate(recipe_use["file"]))
+    return mesh_free(shape, size=size, per_turn=settings["per_turn"], face_sizes=sizes)
 
 
 def _read_solid(recipe_use: dict[str, Any]) -> Recognised:
@@ -178,7 +222,8 @@ def _section(recipe: str, part_id: str) -> Section:
 @lru_cache(maxsize=64)
 def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
     recipe_use, settings = json.loads(key)
-    solid = _solid(recipe_use, part_id)
+    is_free = is_free_form(recipe_use) and not section
+    solid = None if is_free else _solid(recipe_use, part_id)
     sizes = {n: value_of(v, "length") for n, v in settings["faces"].items()}
     size = value_of(settings["size"], "length")
     spots = [[*(value_of(c, "length") for c in s["at"]), value_of(s["size"], "length")] for s in settings["spots"]]
@@ -189,7 +234,7 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
                 f"the mesh size is {wanted:g} mm.", where=f"parts/{part_id}/mesh/{name}", hint="Give a size above zero."
             )
     points = np.array(spots).reshape(-1, 4)
-    own = _read_solid(recipe_use) if recipe_use.get("file") else None
+    own = _read_solid(recipe_use) if recipe_use.get("file") and not is_free else None
     if own is not None:
         points[:, :3] = (points[:, :3] - own.shift) @ own.rotation
     common: dict[str, Any] = {
@@ -197,6 +242,8 @@ def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
     }  # fmt: skip
 
     def make() -> VolumeMesh:
+        if solid is None:
+            return _free_mesh(recipe_use, settings, size, sizes)
         if section:
             quads = mesh_flat(solid, **common)
             if settings["elements"] in ("beam", "wedges"):

@@ -56,7 +56,7 @@ export const useStepFile = () =>
 export const useFilePreview = (name: string, index: number, solid: FileSolid | undefined) =>
   useQuery({
     queryKey: ["file-preview", name, index, solid?.volume],
-    queryFn: () => (solid?.part ? fetchScene("/api/geometry/preview", solid.part) : fetchScene("/api/geometry/skin", solid?.skin)),
+    queryFn: () => (solid?.skin ? fetchScene("/api/geometry/skin", solid.skin) : fetchScene("/api/geometry/preview", solid?.part)),
     enabled: !!(solid?.part ?? solid?.skin),
     staleTime: Infinity,
     retry: false,

@@ -431,6 +431,7 @@ class Patch:
 
     def __init__(self, face: Shape, edges: Any) -> None:
         self._surface = _kernel("BRepAdaptor").BRepAdaptor_Surface(face, True)
+        self.face = face
         self.is_reversed = face.Orientation() == _kernel("TopAbs").TopAbs_Orientation.TopAbs_REVERSED
         explorer = _kernel("TopExp").TopExp_Explorer(face, _kernel("TopAbs").TopAbs_ShapeEnum.TopAbs_EDGE)
         self._borders: list[tuple[int, Any]] = []
@@ -441,6 +442,11 @@ class Patch:
             self._borders.append((edges.FindIndex(edge) - 1, flat))
             explorer.Next()
 
+    @property
+    def edges(self) -> list[int]:
+        """Indices of the edges about the face."""
+        return [i for i, _ in self._borders]
+
     def borders(self, parameters: Sequence[Array]) -> list[tuple[int, Array]]:
         """Edges of the face by their index, and (u, v) at the ``parameters`` of each."""
         return [(i, np.array([_pair_of(flat.Value(float(t))) for t in parameters[i]])) for i, flat in self._borders]
@@ -448,6 +454,30 @@ class Patch:
     def points(self, uv: Array) -> Array:
         """Points (n, 3) mm of the surface at ``uv`` (n, 2)."""
         return np.array([_array(self._surface.Value(float(u), float(v))) for u, v in uv]).reshape(-1, 3)
+
+    def least_radius(self) -> float:
+        """Least radius of curvature (mm) over a grid of the face's parameters, infinite for a plane."""
+        s = self._surface
+        props = _kernel("BRepLProp").BRepLProp_SLProps(s, 2, 1e-9)
+        bend = 0.0
+        shares = np.linspace(0.1, 0.9, 5)
+        for u in s.FirstUParameter() + shares * (s.LastUParameter() - s.FirstUParameter()):
+            for v in s.FirstVParameter() + shares * (s.LastVParameter() - s.FirstVParameter()):
+                props.SetParameters(float(u), float(v))
+                if props.IsCurvatureDefined():
+                    bend = max(bend, abs(props.MaxCurvature()), abs(props.MinCurvature()))
+        return 1 / bend if bend > 1e-9 else np.inf
+
+    def nearest(self, points: Array) -> Array:
+        """The points (n, 3) of the surface nearest to ``points`` (n, 3), mm."""
+        gp = _kernel("gp")
+        surface = _kernel("BRep").BRep_Tool.Surface_s(self.face)
+        analysis = _kernel("ShapeAnalysis").ShapeAnalysis_Surface(surface)
+        out = np.empty_like(points)
+        for i, p in enumerate(points):
+            uv = analysis.ValueOfUV(gp.gp_Pnt(*map(float, p)), 1e-7)
+            out[i] = _array(analysis.Value(uv))
+        return out
 
     def scale(self, uv: Array) -> Array:
         """Mean lengths (2,) mm of a step in u and in v near ``uv`` (n, 2)."""

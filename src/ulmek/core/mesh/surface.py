@@ -1,6 +1,7 @@
 """Triangles on the faces of exact shapes: edges sampled once, faces filled between them, on the true surface."""
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,15 +24,22 @@ SAME = 1e-6
 # Sweeps of smoothing, each after the flips that the one before made worthwhile.
 SWEEPS = 8
 FEWEST_ROUND_A_CIRCLE = 8
+# Round faces are at most so many times finer than wanted; sizes grow by this share of the way from what is fine, in
+# steps of this factor.
+FINEST, GROWTH, STEP = 12.0, 0.35, 1.35
 
 
 @dataclass(frozen=True)
 class SurfaceMesh:
-    """A closed skin: nodes (n, 3) mm, outward triangles (m, 3), and the number of the face of each (m,)."""
+    """A closed skin: nodes (n, 3) mm, outward triangles (m, 3), and the number of the face of each (m,).
+
+    middles: where the edges of the solid lie halfway between two neighbouring nodes on them (lower node first).
+    """
 
     nodes: Array
     triangles: Ids
     face: Ids
+    middles: dict[tuple[int, int], Array]
 
     def volume(self) -> float:
         """Volume that the skin encloses (mm³)."""
@@ -43,31 +51,51 @@ class SurfaceMesh:
         return np.degrees(_least_angles(self.nodes, self.triangles))
 
 
-def mesh_surface(shape: Shape, *, size: float, per_turn: int = 24) -> SurfaceMesh:
-    """Triangles of about ``size`` (mm), ``per_turn`` or more to the turn of what is round.
+def mesh_surface(
+    shape: Shape, *, size: float, per_turn: int = 24, face_sizes: Sequence[float] | None = None
+) -> SurfaceMesh:
+    """Triangles of about ``size`` (mm), ``per_turn`` or more to the turn of what is round, on each face no larger than
+    its one of ``face_sizes``.
 
     Raises
     ------
     MeshError : a face cannot be filled, or the triangles do not close to a skin; says where.
     """
     patches, edges = kernel.patches_of(shape)
-    samples = [e.sampled(_pieces(e, size, per_turn)) for e in edges]
+    most = face_sizes or [size] * len(patches)
+    wanted = [min(_size_on(patch, size, per_turn), own) for patch, own in zip(patches, most, strict=True)]
+    finest = np.full(len(edges), size)
+    for patch, own in zip(patches, wanted, strict=True):
+        for index in patch.edges:
+            finest[index] = min(finest[index], own)
+    pieces = [_pieces(e, float(h), per_turn) for e, h in zip(edges, finest, strict=True)]
+    samples = [e.sampled(n) for e, n in zip(edges, pieces, strict=True)]
     nodes, of_edge = _numbered([points for _, points in samples], size)
     parameters = [t for t, _ in samples]
+    middles = {}
+    for edge, numbers, n in zip(edges, of_edge, pieces, strict=True):
+        _, half = edge.sampled(2 * n)
+        for (a, b), point in zip(itertools.pairwise(numbers.tolist()), half[1::2], strict=True):
+            middles[min(a, b), max(a, b)] = point
     points: list[Array] = [nodes]
     triangles: list[Ids] = []
     owner: list[Ids] = []
     count = len(nodes)
     for index, patch in enumerate(patches):
-        fresh, found = _filled(patch, parameters, of_edge, nodes, size, index)
+        fresh, found = _filled(patch, parameters, of_edge, nodes, wanted[index], index)
         found = np.where(found >= len(nodes), found - len(nodes) + count, found)
         points.append(fresh)
         count += len(fresh)
         triangles.append(found)
         owner.append(np.full(len(found), index))
-    mesh = SurfaceMesh(np.vstack(points), np.vstack(triangles), np.concatenate(owner))
+    mesh = SurfaceMesh(np.vstack(points), np.vstack(triangles), np.concatenate(owner), middles)
     _require_closed(mesh)
     return mesh
+
+
+def _size_on(patch: Patch, size: float, per_turn: int) -> float:
+    """Size (mm) on a face: as wanted, or finer where it is round."""
+    return float(np.clip(2 * np.pi * patch.least_radius() / per_turn, size / FINEST, size))
 
 
 def _pieces(edge: Edge, size: float, per_turn: int) -> int:
@@ -147,31 +175,61 @@ def _rim(borders: list[tuple[Ids, Array]], size: float) -> tuple[Array, Ids, Ids
 
 
 def _inside(patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, size: float) -> Array:
-    """Points of a lattice within the rim, apart from it and from each other in space."""
+    """Points of lattices within the rim, apart from it and from each other in space, finer towards a fine rim."""
     spans = np.linalg.norm(space[rims[:, 0]] - space[rims[:, 1]], axis=1)
-    step = float(np.clip(np.median(spans[spans > 0]) if (spans > 0).any() else size, 0.2 * size, size))
-    low, high = flat.min(axis=0), flat.max(axis=0)
-    rows = np.arange(low[1] + step / 2, high[1], step * np.sqrt(3) / 2)
-    columns = np.arange(low[0] + step / 4, high[0], step)
-    if not len(rows) or not len(columns):
-        return np.zeros((0, 2))
-    x, y = np.meshgrid(columns, rows)
-    x[1::2] += step / 2
-    lattice = np.column_stack([x.ravel(), y.ravel()])
-    lattice = lattice[_within(lattice, flat, rims)]
-    if not len(lattice):
-        return lattice
-    points = patch.points(lattice / scale)
     middles = (space[rims[:, 0]] + space[rims[:, 1]]) / 2
-    free = cKDTree(np.vstack([space, middles])).query(points)[0] > FROM_EDGE * step
-    lattice, points = lattice[free], points[free]
-    if not len(lattice):
-        return lattice
+    real = spans > 0
+    if not real.any():
+        return np.zeros((0, 2))
+    tree, spans = cKDTree(middles[real]), spans[real]
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    kept: list[Array] = []
+    for step in steps(size, float(spans.min())):
+        rows = np.arange(low[1] + step / 2, high[1], step * np.sqrt(3) / 2)
+        columns = np.arange(low[0] + step / 4, high[0], step)
+        if not len(rows) or not len(columns):
+            continue
+        x, y = np.meshgrid(columns, rows)
+        x[1::2] += step / 2
+        lattice = np.column_stack([x.ravel(), y.ravel()])
+        lattice = lattice[_within(lattice, flat, rims)]
+        if not len(lattice):
+            continue
+        points = patch.points(lattice / scale)
+        fine, far = local_size(points, tree, spans, size)
+        fits = (fine <= step * np.sqrt(STEP)) & (fine > step / np.sqrt(STEP)) & (far > FROM_EDGE * fine)
+        kept.append(np.column_stack([lattice, points, fine])[fits])
+    if not kept:
+        return np.zeros((0, 2))
+    found = np.vstack(kept)
+    return found[apart(found[:, 2:5], found[:, 5]), :2]
+
+
+def steps(size: float, finest: float) -> list[float]:
+    """Spacings of lattices from ``size`` down to the finest, the finest first."""
+    count = max(0, int(np.ceil(np.log(size / max(finest, size / FINEST)) / np.log(STEP))))
+    return [size / STEP**k for k in range(count, -1, -1)]
+
+
+def local_size(points: Array, tree: cKDTree, spans: Array, size: float) -> tuple[Array, Array]:
+    """Wanted size (n,) at points near edges of length ``spans`` with their middles in ``tree``, and their distance."""
+    k = min(8, len(spans))
+    far, nearest = (np.asarray(found).reshape(len(points), k) for found in tree.query(points, k=k))
+    return np.minimum(size, (spans[nearest] + GROWTH * far).min(axis=1)), far[:, 0]
+
+
+def apart(points: Array, fine: Array) -> NDArray[np.bool_]:
+    """Which of the points to keep so that none is closer to another than their sizes allow; earlier ones win."""
     taken = np.ones(len(points), bool)
-    for a, b in cKDTree(points).query_pairs(FROM_EACH_OTHER * step, output_type="ndarray"):
+    pairs = cKDTree(points).query_pairs(FROM_EACH_OTHER * float(fine.max(initial=1e-12)), output_type="ndarray")
+    if not len(pairs):
+        return taken
+    gap = np.linalg.norm(points[pairs[:, 0]] - points[pairs[:, 1]], axis=1)
+    close = pairs[gap < FROM_EACH_OTHER * np.minimum(fine[pairs[:, 0]], fine[pairs[:, 1]])]
+    for a, b in close[np.lexsort((close[:, 1], close[:, 0]))]:
         if taken[a] and taken[b]:
             taken[b] = False
-    return lattice[taken]
+    return taken
 
 
 def _within(at: Array, points: Array, edges: Ids) -> NDArray[np.bool_]:

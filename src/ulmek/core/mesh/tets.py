@@ -39,7 +39,7 @@ def split_bricks(mesh: VolumeMesh) -> VolumeMesh:
     for name, quads in mesh.faces.items():
         at = n + np.array([_row_of(unique, row) for row in np.sort(quads, axis=1)])
         faces[name] = np.vstack([np.column_stack([quads[:, i], quads[:, (i + 1) % 4], at]) for i in range(4)])
-    return _with_middles(np.vstack(corners), four, faces)
+    return with_middles(np.vstack(corners), four, faces)
 
 
 def _row_of(table: Ids, row: Ids) -> int:
@@ -54,7 +54,7 @@ def _row_of(table: Ids, row: Ids) -> int:
     return low
 
 
-def _with_middles(nodes: NDArray[np.float64], four: Ids, faces: dict[str, Ids]) -> VolumeMesh:
+def with_middles(nodes: NDArray[np.float64], four: Ids, faces: dict[str, Ids]) -> VolumeMesh:
     """Add a node in the middle of every edge."""
     pairs = np.sort(four[:, TET_EDGES].reshape(-1, 2), axis=1)
     unique, number = np.unique(pairs, axis=0, return_inverse=True)

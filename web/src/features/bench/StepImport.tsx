@@ -14,7 +14,7 @@ type Props = { info: StudyInfo; replacing?: string; onClose: () => void };
 const KINDS: Record<FileSolid["kind"], string> = {
   extruded: "extruded: bricks",
   revolved: "revolved: bricks",
-  "free-form": "free form: cannot be meshed yet",
+  "free-form": "free form: tetrahedra",
 };
 
 /** What a STEP file holds, before any of it becomes a part, or takes the place of one. */

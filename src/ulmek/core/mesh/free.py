@@ -1,0 +1,265 @@
+"""Free-form solids to second-order tetrahedra: a skin on the true surface, points within, Delaunay, mended."""
+
+import itertools
+
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+from scipy.spatial import Delaunay, cKDTree
+
+from ulmek.core.errors import MeshError
+from ulmek.core.geometry import kernel
+from ulmek.core.geometry.kernel import Patch, Shape
+from ulmek.core.geometry.recognise import face_names
+from ulmek.core.mesh.surface import SurfaceMesh, apart, local_size, mesh_surface, steps
+from ulmek.core.mesh.tet_quality import Improver
+from ulmek.core.mesh.tets import TET_EDGES, with_middles
+from ulmek.core.mesh.volume import VolumeMesh, check_mesh
+
+Array = NDArray[np.float64]
+Ids = NDArray[np.int64]
+
+# Inner points keep this share of the local size from the skin, and lie off their lattice by this share of it.
+FROM_SKIN, JITTER = 0.62, 0.03
+# Elements below this least dihedral angle (degrees) are worked on; what stays below the second is refused.
+WANTED, LEAST = 14.0, 5.0
+# Attempts to bring the skin into the tetrahedra, and meshes tried, each finer by the factor.
+RECOVERIES, ATTEMPTS, FINER = 8, 3, 0.8
+MOST_TETS = 2_000_000
+# Least det J of a curved element over that of the straight one.
+LEAST_CURVED = 0.2
+_CORNERS = np.array([[1, 2, 3], [0, 3, 2], [0, 1, 3], [0, 2, 1]])
+
+
+def mesh_free(
+    shape: Shape, *, size: float, per_turn: int = 24, face_sizes: dict[str, float] | None = None
+) -> VolumeMesh:
+    """Ten-node tetrahedra of about ``size`` (mm), finer where the solid is round and on ``face_sizes`` of named faces
+    (mm); faces are named as the solid's are.
+
+    Raises
+    ------
+    MeshError : a face or the inside cannot be meshed at this size nor at finer ones; says where.
+    """
+    budget = kernel.volume(shape) / (size**3 / 8)
+    if budget > MOST_TETS:
+        raise MeshError(
+            f"a size of {size:g} mm asks for {budget:.2g} elements, more than {MOST_TETS:.0e}.", where="size",
+            hint="Enlarge the element size.",
+        )  # fmt: skip
+    problem = MeshError("no attempt was made.")
+    for attempt in range(ATTEMPTS):
+        try:
+            return _attempt(shape, size * FINER**attempt, per_turn, face_sizes or {})
+        except MeshError as error:
+            problem = error
+    raise problem
+
+
+def _attempt(shape: Shape, size: float, per_turn: int, face_sizes: dict[str, float]) -> VolumeMesh:
+    surfaces = [kernel.surface_of(f) for f in kernel.faces_of(shape)]
+    names = face_names(surfaces)
+    own_sizes = [face_sizes.get(n, np.inf) for n in names]
+    skin = mesh_surface(shape, size=size, per_turn=per_turn, face_sizes=own_sizes)
+    nodes, tets = _recovered(skin, _inner_points(skin, size))
+    faces_of = _faces_of_nodes(skin, len(nodes))
+    improver = Improver(nodes, tets, np.arange(len(nodes)) >= len(skin.nodes), faces_of)
+    tets = improver.improve(WANTED)
+    worst = improver.worst()
+    if worst[0] < LEAST:
+        x, y, z = worst[1]
+        raise MeshError(
+            f"an element near ({x:.4g}, {y:.4g}, {z:.4g}) mm stays flat ({worst[0]:.1f}°).",
+            hint="Reduce the mesh size there.",
+        )
+    named = _named(nodes, tets, skin, faces_of, names)
+    used, cells = np.unique(tets, return_inverse=True)
+    number = np.full(len(nodes), -1)
+    number[used] = np.arange(len(used))
+    straight = with_middles(nodes[used], cells.reshape(tets.shape), {n: number[f] for n, f in named.items()})
+    patches, _ = kernel.patches_of(shape)
+    curved = [s.kind != "plane" for s in surfaces]
+    return _curved(straight, patches, curved, names, skin, used)
+
+
+def _inner_points(skin: SurfaceMesh, size: float) -> Array:
+    """Points of body-centred lattices inside the skin, finer towards a fine skin."""
+    corners = skin.nodes[skin.triangles]
+    middles = corners.mean(axis=1)
+    spans = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).mean(axis=1)
+    tree, rng = cKDTree(middles), np.random.default_rng(3)
+    near_nodes = cKDTree(skin.nodes)
+    low, high = skin.nodes.min(axis=0), skin.nodes.max(axis=0)
+    kept = []
+    for step in steps(size, float(np.quantile(spans, 0.01))):
+        # Neighbours of a body-centred lattice of period a are 0.87 a apart.
+        period = step / 0.87
+        axes = [np.arange(a + period / 4, b, period) for a, b in zip(low, high, strict=True)]
+        grid = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)
+        points = np.vstack([grid, grid + period / 2])
+        points += rng.normal(0.0, JITTER * step, points.shape)
+        fine, far = local_size(points, tree, spans, size)
+        far = np.minimum(far, near_nodes.query(points)[0])
+        fits = (fine <= 1.17 * step) & (fine > step / 1.17) & (far > FROM_SKIN * fine)
+        points, fine = points[fits], fine[fits]
+        inside = _winding(points, corners) > 0.5
+        kept.append(np.column_stack([points, fine])[inside])
+    found = np.vstack(kept)
+    return found[apart(found[:, :3], found[:, 3]), :3]
+
+
+@njit(cache=True, parallel=True)
+def _winding(points, corners):  # type: ignore[no-untyped-def] # pragma: no cover
+    """How often the triangles ``corners`` (m, 3, 3) wind round each point (Van Oosterom and Strackee 1983)."""
+    out = np.zeros(len(points))
+    for k in prange(len(points)):
+        total = 0.0
+        for t in range(len(corners)):
+            a, b, c = corners[t, 0] - points[k], corners[t, 1] - points[k], corners[t, 2] - points[k]
+            la, lb, lc = np.sqrt(np.sum(a * a)), np.sqrt(np.sum(b * b)), np.sqrt(np.sum(c * c))
+            triple = (
+                a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2])
+                + a[2] * (b[0] * c[1] - b[1] * c[0])
+            )  # fmt: skip
+            below = la * lb * lc + np.sum(a * b) * lc + np.sum(b * c) * la + np.sum(c * a) * lb
+            total += np.arctan2(triple, below)
+        out[k] = total / (2 * np.pi)
+    return out
+
+
+def _recovered(skin: SurfaceMesh, inner: Array) -> tuple[Array, Ids]:
+    """Delaunay tetrahedra within the skin; inner points that keep a triangle of it out are taken away."""
+    corners = skin.nodes[skin.triangles]
+    wanted = np.sort(skin.triangles, axis=1)
+    missing = np.zeros(0, np.int64)
+    for _ in range(RECOVERIES):
+        nodes = np.vstack([skin.nodes, inner])
+        tets = Delaunay(nodes).simplices.astype(np.int64)
+        facets = {tuple(f) for f in np.sort(tets[:, _CORNERS].reshape(-1, 3), axis=1).tolist()}
+        missing = np.array([i for i, t in enumerate(wanted.tolist()) if tuple(t) not in facets], np.int64)
+        missing = missing[~_is_turned(skin, missing, facets)]
+        if not len(missing):
+            break
+        centre = corners[missing].mean(axis=1)
+        reach = 1.05 * np.linalg.norm(corners[missing] - centre[:, None], axis=2).max(axis=1)
+        doomed = np.zeros(len(inner), bool)
+        for at, radius in zip(centre, reach, strict=True):
+            doomed |= np.linalg.norm(inner - at, axis=1) < radius
+        if not doomed.any():
+            break
+        inner = inner[~doomed]
+    if len(missing):
+        x, y, z = corners[missing[0]].mean(axis=0)
+        raise MeshError(
+            f"the surface could not be kept near ({x:.4g}, {y:.4g}, {z:.4g}) mm: walls lie closer than the mesh size.",
+            hint="Reduce the mesh size.",
+        )
+    on_skin = (tets < len(skin.nodes)).all(axis=1)
+    inside = np.ones(len(tets), bool)
+    inside[on_skin] = _winding(nodes[tets[on_skin]].mean(axis=1), corners) > 0.5
+    tets = tets[inside]
+    e = nodes[tets[:, 1:]] - nodes[tets[:, :1]]
+    backward = np.einsum("ij,ij->i", np.cross(e[:, 0], e[:, 1]), e[:, 2]) < 0
+    tets[backward] = tets[backward][:, [1, 0, 2, 3]]
+    return nodes, tets
+
+
+def _is_turned(skin: SurfaceMesh, missing: Ids, facets: set[tuple[int, ...]]) -> NDArray[np.bool_]:
+    """Which missing triangles are there with their neighbour on the same face, cut along the other diagonal."""
+    out = np.zeros(len(missing), bool)
+    by_edge: dict[tuple[int, int], list[int]] = {}
+    for i in missing:
+        t = skin.triangles[i].tolist()
+        for a, b in itertools.combinations(sorted(t), 2):
+            by_edge.setdefault((a, b), []).append(int(i))
+    position = {int(i): k for k, i in enumerate(missing)}
+    for (a, b), pair in by_edge.items():
+        if len(pair) != 2 or skin.face[pair[0]] != skin.face[pair[1]]:
+            continue
+        tips = [next(n for n in skin.triangles[i].tolist() if n not in (a, b)) for i in pair]
+        if all(tuple(sorted((*tips, n))) in facets for n in (a, b)):
+            out[[position[i] for i in pair]] = True
+    return out
+
+
+def _faces_of_nodes(skin: SurfaceMesh, count: int) -> list[frozenset[int]]:
+    found: list[set[int]] = [set() for _ in range(count)]
+    for t, f in zip(skin.triangles.tolist(), skin.face.tolist(), strict=True):
+        for n in t:
+            found[n].add(f)
+    return [frozenset(f) for f in found]
+
+
+def _named(
+    nodes: Array, tets: Ids, skin: SurfaceMesh, faces_of: list[frozenset[int]], names: list[str]
+) -> dict[str, Ids]:
+    """The free facets, outward, under the name of the face of the solid on which they lie."""
+    facets = tets[:, _CORNERS].reshape(-1, 3)
+    keys = np.sort(facets, axis=1)
+    _, first, count = np.unique(keys, axis=0, return_index=True, return_counts=True)
+    own = {tuple(sorted(t)): f for t, f in zip(skin.triangles.tolist(), skin.face.tolist(), strict=True)}
+    out: dict[str, list[list[int]]] = {}
+    for i in first[count == 1]:
+        facet = facets[i].tolist()
+        face = own.get(tuple(sorted(facet)))
+        if face is None:
+            common = frozenset.intersection(*(faces_of[n] for n in facet))
+            if len(common) != 1:
+                x, y, z = nodes[facet].mean(axis=0)
+                raise MeshError(f"the surface near ({x:.4g}, {y:.4g}, {z:.4g}) mm is of no face.", hint="Mesh finer.")
+            face = next(iter(common))
+        out.setdefault(names[face], []).append(facet)
+    return {name: np.array(found, np.int64) for name, found in out.items()}
+
+
+def _curved(
+    mesh: VolumeMesh, patches: list[Patch], curved: list[bool], names: list[str], skin: SurfaceMesh, used: Ids
+) -> VolumeMesh:
+    """The mesh with the middles of its surface edges on the true surface, as far as no element folds."""
+    nodes, straight = mesh.nodes.copy(), mesh.nodes
+    on_edge: dict[int, Array] = {}
+    number = {int(n): i for i, n in enumerate(used)}
+    halves = {(number[a], number[b]): p for (a, b), p in skin.middles.items() if a in number and b in number}
+    for index, patch in enumerate(patches):
+        facets = mesh.faces.get(names[index])
+        if facets is None:
+            continue
+        inner = set()
+        for facet in facets.tolist():
+            for k in range(3):
+                a, b = sorted((facet[k], facet[(k + 1) % 3]))
+                if (a, b) in halves:
+                    on_edge[facet[3 + k]] = halves[a, b]
+                else:
+                    inner.add(facet[3 + k])
+        if curved[index] and inner:
+            chosen = np.array(sorted(inner))
+            nodes[chosen] = patch.nearest(nodes[chosen])
+    for n, p in on_edge.items():
+        nodes[n] = p
+    while True:
+        bad = _least_jacobian(nodes, mesh.cells) < LEAST_CURVED * _least_jacobian(straight, mesh.cells)
+        back = np.unique(mesh.cells[bad, 4:])
+        back = back[np.abs(nodes[back] - straight[back]).max(axis=1) > 0]
+        if not len(back):
+            break
+        nodes[back] = straight[back]
+    found = VolumeMesh(nodes, mesh.cells, mesh.faces)
+    check_mesh(found)
+    return found
+
+
+def _least_jacobian(nodes: Array, cells: Ids) -> Array:
+    """Least det J (m,) over the ten nodes of each element."""
+    corners = np.eye(4)
+    at = np.vstack([corners, (corners[TET_EDGES[:, 0]] + corners[TET_EDGES[:, 1]]) / 2])
+    least = np.full(len(cells), np.inf)
+    for share in at:
+        slope = np.zeros((10, 4))
+        slope[np.arange(4), np.arange(4)] = 4 * share - 1
+        for k, (i, j) in enumerate(TET_EDGES):
+            slope[4 + k, i], slope[4 + k, j] = 4 * share[j], 4 * share[i]
+        local = slope[:, 1:] - slope[:, :1]
+        jacobian = np.einsum("mna,nb->mab", nodes[cells], local)
+        least = np.minimum(least, np.linalg.det(jacobian))
+    return least
