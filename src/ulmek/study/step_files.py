@@ -27,7 +27,7 @@ LARGEST, SMALLEST = 30_000.0, 0.2
 # Edges shorter than this (mm) are slips of the drawing.
 SHORTEST = 1e-3
 # Triangles along the length of a solid in its picture.
-ALONG = 30
+ALONG = 20
 
 
 class FileSkin(BaseModel):

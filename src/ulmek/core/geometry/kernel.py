@@ -502,15 +502,17 @@ class Edge:
     length: float
     radius: float
 
-    def sampled(self, pieces: int) -> tuple[Array, Array]:
-        """Parameters (pieces + 1,) and points (pieces + 1, 3) that cut the edge into equal lengths."""
+    def sampled(self, shares: Array) -> tuple[Array, Array]:
+        """Parameters (n,) and points (n, 3) at ``shares`` (n,) of the length, which begin with 0 and end with 1."""
         if self.length == 0:
             first, last = _kernel("BRep").BRep_Tool.Range_s(self.shape)
             at = _kernel("BRep").BRep_Tool.Pnt_s(_kernel("TopExp").TopExp.FirstVertex_s(self.shape))
-            return np.linspace(first, last, pieces + 1), np.tile(_array(at), (pieces + 1, 1))
+            return first + shares * (last - first), np.tile(_array(at), (len(shares), 1))
         curve = _kernel("BRepAdaptor").BRepAdaptor_Curve(self.shape)
-        spaced = _kernel("GCPnts").GCPnts_UniformAbscissa(curve, pieces + 1)
-        parameters = np.array([spaced.Parameter(i) for i in range(1, pieces + 2)])
+        first, last = curve.FirstParameter(), curve.LastParameter()
+        at_length = _kernel("GCPnts").GCPnts_AbscissaPoint
+        inner = [at_length(curve, float(s * self.length), first).Parameter() for s in shares[1:-1]]
+        parameters = np.array([first, *inner, last])
         return parameters, np.array([_array(curve.Value(float(t))) for t in parameters])
 
 

@@ -28,6 +28,8 @@ RECOVERIES, ATTEMPTS, FINER = 8, 3, 0.8
 MOST_TETS = 2_000_000
 # Least det J of a curved element over that of the straight one.
 LEAST_CURVED = 0.2
+# Volume (six times) over the cube of the longest edge at which an element is flat.
+FLAT_VOLUME = 1e-6
 _CORNERS = np.array([[1, 2, 3], [0, 3, 2], [0, 1, 3], [0, 2, 1]])
 
 
@@ -70,7 +72,7 @@ def _attempt(shape: Shape, size: float, per_turn: int, face_sizes: dict[str, flo
         x, y, z = worst[1]
         raise MeshError(
             f"an element near ({x:.4g}, {y:.4g}, {z:.4g}) mm stays flat ({worst[0]:.1f}°).",
-            hint="Reduce the mesh size there.",
+            hint="Reduce the mesh size, to less than the thickness of the wall there.",
         )
     named = _named(nodes, tets, skin, faces_of, names)
     used, cells = np.unique(tets, return_inverse=True)
@@ -113,15 +115,17 @@ def _winding(points, corners):  # type: ignore[no-untyped-def] # pragma: no cove
     """How often the triangles ``corners`` (m, 3, 3) wind round each point (Van Oosterom and Strackee 1983)."""
     out = np.zeros(len(points))
     for k in prange(len(points)):
+        x, y, z = points[k]
         total = 0.0
         for t in range(len(corners)):
-            a, b, c = corners[t, 0] - points[k], corners[t, 1] - points[k], corners[t, 2] - points[k]
-            la, lb, lc = np.sqrt(np.sum(a * a)), np.sqrt(np.sum(b * b)), np.sqrt(np.sum(c * c))
-            triple = (
-                a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2])
-                + a[2] * (b[0] * c[1] - b[1] * c[0])
-            )  # fmt: skip
-            below = la * lb * lc + np.sum(a * b) * lc + np.sum(b * c) * la + np.sum(c * a) * lb
+            ax, ay, az = corners[t, 0, 0] - x, corners[t, 0, 1] - y, corners[t, 0, 2] - z
+            bx, by, bz = corners[t, 1, 0] - x, corners[t, 1, 1] - y, corners[t, 1, 2] - z
+            cx, cy, cz = corners[t, 2, 0] - x, corners[t, 2, 1] - y, corners[t, 2, 2] - z
+            la, lb = np.sqrt(ax * ax + ay * ay + az * az), np.sqrt(bx * bx + by * by + bz * bz)
+            lc = np.sqrt(cx * cx + cy * cy + cz * cz)
+            triple = ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
+            below = la * lb * lc + (ax * bx + ay * by + az * bz) * lc
+            below += (bx * cx + by * cy + bz * cz) * la + (cx * ax + cy * ay + cz * az) * lb
             total += np.arctan2(triple, below)
         out[k] = total / (2 * np.pi)
     return out
@@ -157,6 +161,13 @@ def _recovered(skin: SurfaceMesh, inner: Array) -> tuple[Array, Ids]:
     on_skin = (tets < len(skin.nodes)).all(axis=1)
     inside = np.ones(len(tets), bool)
     inside[on_skin] = _winding(nodes[tets[on_skin]].mean(axis=1), corners) > 0.5
+    # Four corners on one flat face: neither inside nor outside, and nothing is lost without it.
+    e = nodes[tets[:, 1:]] - nodes[tets[:, :1]]
+    volume = np.abs(np.einsum("ij,ij->i", np.cross(e[:, 0], e[:, 1]), e[:, 2]))
+    flat = on_skin & (volume < FLAT_VOLUME * np.linalg.norm(e, axis=2).max(axis=1) ** 3)
+    faces_of = _faces_of_nodes(skin, len(skin.nodes))
+    for i in np.flatnonzero(inside & flat):
+        inside[i] = not frozenset.intersection(*(faces_of[n] for n in tets[i]))
     tets = tets[inside]
     e = nodes[tets[:, 1:]] - nodes[tets[:, :1]]
     backward = np.einsum("ij,ij->i", np.cross(e[:, 0], e[:, 1]), e[:, 2]) < 0

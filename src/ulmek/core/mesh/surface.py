@@ -24,6 +24,8 @@ SAME = 1e-6
 # Sweeps of smoothing, each after the flips that the one before made worthwhile.
 SWEEPS = 8
 FEWEST_ROUND_A_CIRCLE = 8
+# Points along an edge at which its size is looked up.
+GRADING = 400
 # Round faces are at most so many times finer than wanted; sizes grow by this share of the way from what is fine, in
 # steps of this factor.
 FINEST, GROWTH, STEP = 12.0, 0.35, 1.35
@@ -68,14 +70,14 @@ def mesh_surface(
     for patch, own in zip(patches, wanted, strict=True):
         for index in patch.edges:
             finest[index] = min(finest[index], own)
-    pieces = [_pieces(e, float(h), per_turn) for e, h in zip(edges, finest, strict=True)]
-    samples = [e.sampled(n) for e, n in zip(edges, pieces, strict=True)]
+    shares = _graded(edges, [_size_along(e, float(h), per_turn) for e, h in zip(edges, finest, strict=True)])
+    samples = [e.sampled(own) for e, own in zip(edges, shares, strict=True)]
     nodes, of_edge = _numbered([points for _, points in samples], size)
     parameters = [t for t, _ in samples]
     middles = {}
-    for edge, numbers, n in zip(edges, of_edge, pieces, strict=True):
-        _, half = edge.sampled(2 * n)
-        for (a, b), point in zip(itertools.pairwise(numbers.tolist()), half[1::2], strict=True):
+    for edge, numbers, cuts in zip(edges, of_edge, shares, strict=True):
+        _, half = edge.sampled(np.concatenate([[0.0], (cuts[1:] + cuts[:-1]) / 2, [1.0]]))
+        for (a, b), point in zip(itertools.pairwise(numbers.tolist()), half[1:-1], strict=True):
             middles[min(a, b), max(a, b)] = point
     points: list[Array] = [nodes]
     triangles: list[Ids] = []
@@ -98,12 +100,33 @@ def _size_on(patch: Patch, size: float, per_turn: int) -> float:
     return float(np.clip(2 * np.pi * patch.least_radius() / per_turn, size / FINEST, size))
 
 
-def _pieces(edge: Edge, size: float, per_turn: int) -> int:
-    if edge.length == 0:
-        return 2
-    wanted = min(size, 2 * np.pi * edge.radius / per_turn)
-    fewest = FEWEST_ROUND_A_CIRCLE if np.isfinite(edge.radius) and edge.length > 5 * edge.radius else 1
-    return max(fewest, int(np.ceil(edge.length / wanted - 1e-9)))
+def _size_along(edge: Edge, size: float, per_turn: int) -> float:
+    return min(size, 2 * np.pi * edge.radius / per_turn) if edge.length else size
+
+
+def _graded(edges: list[Edge], sizes: list[float]) -> list[Array]:
+    """Shares of the length at which each edge is cut: as fine as wanted, and growing from finer edges that it meets."""
+    ends = [e.sampled(np.array([0.0, 1.0]))[1] for e in edges]
+    every = np.array(ends).reshape(-1, 3)
+    own = np.repeat([h if e.length else np.inf for e, h in zip(edges, sizes, strict=True)], 2)
+    finest = own.copy()
+    for a, b in cKDTree(every).query_pairs(SAME * max(sizes), output_type="ndarray"):
+        finest[a], finest[b] = min(finest[a], own[b]), min(finest[b], own[a])
+    out = []
+    for i, (edge, size) in enumerate(zip(edges, sizes, strict=True)):
+        if edge.length == 0:
+            out.append(np.array([0.0, 0.5, 1.0]))
+            continue
+        along = np.linspace(0, 1, GRADING) * edge.length
+        first, last = np.minimum(finest[2 * i : 2 * i + 2], size)
+        wanted = np.minimum(size, np.minimum(first + GROWTH * along, last + GROWTH * (edge.length - along)))
+        steps_so_far = np.concatenate([[0.0], np.cumsum((1 / wanted[1:] + 1 / wanted[:-1]) / 2 * np.diff(along))])
+        is_turn = np.isfinite(edge.radius) and edge.length > 5 * edge.radius
+        count = max(FEWEST_ROUND_A_CIRCLE if is_turn else 1, int(np.ceil(steps_so_far[-1] - 1e-9)))
+        cuts = np.interp(np.linspace(0, steps_so_far[-1], count + 1), steps_so_far, along) / edge.length
+        cuts[0], cuts[-1] = 0.0, 1.0
+        out.append(cuts)
+    return out
 
 
 def _numbered(lines: list[Array], size: float) -> tuple[Array, list[Ids]]:
@@ -275,31 +298,54 @@ def _improves(
     at: Array, moved: Array, space: Array, new: Array, triangles: Ids, is_free: NDArray[np.bool_]
 ) -> NDArray[np.bool_]:
     """Free points of an independent set whose move folds nothing and does not lower the least angle about them."""
-    order = np.argsort(-np.linalg.norm(new - space, axis=1))
-    star: dict[int, list[int]] = {}
-    for t, triangle in enumerate(triangles.tolist()):
-        for n in triangle:
-            star.setdefault(n, []).append(t)
-    blocked, better = np.zeros(len(at), bool), np.zeros(len(at), bool)
-    for n in order[is_free[order]]:
-        own = triangles[star.get(int(n), [])]
-        if not len(own) or blocked[own].any():
+    order = np.argsort(-np.linalg.norm(new - space, axis=1), kind="stable")
+    flat = triangles.ravel()
+    by_point = np.argsort(flat, kind="stable")
+    start = np.searchsorted(flat[by_point], np.arange(len(at) + 1))
+    return np.asarray(_chosen(at, moved, space, new, triangles, order[is_free[order]], start, by_point // 3))
+
+
+@njit(cache=True)
+def _chosen(at, moved, space, new, triangles, order, start, star):  # type: ignore[no-untyped-def] # pragma: no cover
+    blocked, better = np.zeros(len(at), np.bool_), np.zeros(len(at), np.bool_)
+    for n in order:
+        own = star[start[n] : start[n + 1]]
+        is_blocked = False
+        for t in own:
+            for k in range(3):
+                is_blocked = is_blocked or blocked[triangles[t, k]]
+        if is_blocked or len(own) == 0:
             continue
-        kept_at, kept = at[n].copy(), space[n].copy()
-        before = float(_least_angles(space, own).min())
-        at[n], space[n] = moved[n], new[n]
-        fine = bool((_areas(at, own) > 0).all()) and float(_least_angles(space, own).min()) > before + 1e-4
-        at[n], space[n] = kept_at, kept
-        if fine:
+        before, after = np.pi, np.pi
+        folds = False
+        for t in own:
+            flat, old, now = np.empty((3, 2)), np.empty((3, 3)), np.empty((3, 3))
+            for k in range(3):
+                m = triangles[t, k]
+                flat[k] = moved[m] if m == n else at[m]
+                old[k] = space[m]
+                now[k] = new[m] if m == n else space[m]
+            area = (flat[1, 0] - flat[0, 0]) * (flat[2, 1] - flat[0, 1])
+            area -= (flat[1, 1] - flat[0, 1]) * (flat[2, 0] - flat[0, 0])
+            folds = folds or area <= 0
+            for k in range(3):
+                before = min(before, _angle_at(old[k], old[(k + 1) % 3], old[(k + 2) % 3]))
+                after = min(after, _angle_at(now[k], now[(k + 1) % 3], now[(k + 2) % 3]))
+        if not folds and after > before + 1e-4:
             better[n] = True
-            blocked[own] = True
+            for t in own:
+                for k in range(3):
+                    blocked[triangles[t, k]] = True
     return better
 
 
 @njit(cache=True)
 def _angle_at(p, a, b):  # type: ignore[no-untyped-def] # pragma: no cover
-    u, v = a - p, b - p
-    cosine = np.dot(u, v) / np.sqrt(max(np.dot(u, u) * np.dot(v, v), 1e-300))
+    uv, uu, vv = 0.0, 0.0, 0.0
+    for k in range(len(p)):
+        u, v = a[k] - p[k], b[k] - p[k]
+        uv, uu, vv = uv + u * v, uu + u * u, vv + v * v
+    cosine = uv / np.sqrt(max(uu * vv, 1e-300))
     return np.arccos(min(max(cosine, -1.0), 1.0))
 
 
