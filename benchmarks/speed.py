@@ -28,9 +28,11 @@ from ulmek.core.contact.finder import find_touching
 from ulmek.core.contact.interface import all_rows, build_interface, widened
 from ulmek.core.contact.nodes import contact_nodes
 from ulmek.core.coupling.constraints import constrain
+from ulmek.core.geometry import kernel
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
+from ulmek.core.mesh.free import mesh_free
 from ulmek.core.mesh.sweep import mesh_layered
 from ulmek.core.model import Body, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
 from ulmek.core.solve.assembly import Structure
@@ -103,6 +105,7 @@ def main() -> None:
         for size in (2.0, 1.6):
             blocks = two_blocks(size)
             _table("two blocks, one pair", blocks, full=size > 1.9 or options.full_on_all)
+    _tetrahedra()
     _mixed(yielding_punch(2.6, 24.0))
     for name in MODELS:
         alone, condensed = _peak(_factor_alone, name), _peak(_condensed_alone, name)
@@ -203,6 +206,28 @@ def _table(title: str, model: Model, *, full: bool) -> float:
     if full:
         _full(model, plain, counter, prepared + history)
     return plain
+
+
+def _tetrahedra() -> None:
+    """Meshing a free-form solid beside one factorization of its stiffness."""
+    shape = kernel.shape_of(RECIPES["bolt"].solid({}))
+    mesh_free(shape, size=8.0)  # compiled kernels are loaded
+    meshing, mesh = _timed(lambda: mesh_free(shape, size=1.6))
+    held = next(iter(mesh.faces))
+    model = Model(
+        (Body("bolt", mesh, Elastic(210e3, 0.3)),), (), (), (Support("s", (Face("bolt", held),), (True, True, True)),),
+        (), (Step("load", {}),),
+    )  # fmt: skip
+    structure = Structure(model, lay_out(model))
+    free = constrain(model, structure.layout)
+    free = sp.csr_matrix(free.matrix[:, free.free])
+    block = sp.csr_matrix(free.T @ structure.stiffness() @ free)
+    factor_with_kept(block, 0)
+    plain, _ = _timed(lambda: factor_with_kept(block, 0))
+    sys.stdout.write("\na bolt as a free-form solid\n")
+    _row("tetrahedra", len(mesh.cells), form="d")
+    _row("seconds of meshing for 50k tetrahedra", 5e4 * meshing / len(mesh.cells))
+    _row("meshing to one factorization", meshing / plain)
 
 
 def _tied_block(system: Condensed) -> sp.csr_matrix:
