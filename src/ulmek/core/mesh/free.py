@@ -3,7 +3,6 @@
 import itertools
 
 import numpy as np
-from numba import njit, prange
 from numpy.typing import NDArray
 from scipy.spatial import Delaunay, cKDTree
 
@@ -11,6 +10,7 @@ from ulmek.core.errors import MeshError
 from ulmek.core.geometry import kernel
 from ulmek.core.geometry.kernel import Patch, Shape
 from ulmek.core.geometry.recognise import face_names
+from ulmek.core.geometry.winding import winding
 from ulmek.core.mesh.surface import SurfaceMesh, apart, local_size, mesh_surface, steps
 from ulmek.core.mesh.tet_quality import Improver
 from ulmek.core.mesh.tets import TET_EDGES, with_middles
@@ -104,31 +104,10 @@ def _inner_points(skin: SurfaceMesh, size: float) -> Array:
         far = np.minimum(far, near_nodes.query(points)[0])
         fits = (fine <= 1.17 * step) & (fine > step / 1.17) & (far > FROM_SKIN * fine)
         points, fine = points[fits], fine[fits]
-        inside = _winding(points, corners) > 0.5
+        inside = winding(points, corners) > 0.5
         kept.append(np.column_stack([points, fine])[inside])
     found = np.vstack(kept)
     return found[apart(found[:, :3], found[:, 3]), :3]
-
-
-@njit(cache=True, parallel=True)
-def _winding(points, corners):  # type: ignore[no-untyped-def] # pragma: no cover
-    """How often the triangles ``corners`` (m, 3, 3) wind round each point (Van Oosterom and Strackee 1983)."""
-    out = np.zeros(len(points))
-    for k in prange(len(points)):
-        x, y, z = points[k]
-        total = 0.0
-        for t in range(len(corners)):
-            ax, ay, az = corners[t, 0, 0] - x, corners[t, 0, 1] - y, corners[t, 0, 2] - z
-            bx, by, bz = corners[t, 1, 0] - x, corners[t, 1, 1] - y, corners[t, 1, 2] - z
-            cx, cy, cz = corners[t, 2, 0] - x, corners[t, 2, 1] - y, corners[t, 2, 2] - z
-            la, lb = np.sqrt(ax * ax + ay * ay + az * az), np.sqrt(bx * bx + by * by + bz * bz)
-            lc = np.sqrt(cx * cx + cy * cy + cz * cz)
-            triple = ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
-            below = la * lb * lc + (ax * bx + ay * by + az * bz) * lc
-            below += (bx * cx + by * cy + bz * cz) * la + (cx * ax + cy * ay + cz * az) * lb
-            total += np.arctan2(triple, below)
-        out[k] = total / (2 * np.pi)
-    return out
 
 
 def _recovered(skin: SurfaceMesh, inner: Array) -> tuple[Array, Ids]:
@@ -160,7 +139,7 @@ def _recovered(skin: SurfaceMesh, inner: Array) -> tuple[Array, Ids]:
         )
     on_skin = (tets < len(skin.nodes)).all(axis=1)
     inside = np.ones(len(tets), bool)
-    inside[on_skin] = _winding(nodes[tets[on_skin]].mean(axis=1), corners) > 0.5
+    inside[on_skin] = winding(nodes[tets[on_skin]].mean(axis=1), corners) > 0.5
     # Four corners on one flat face: neither inside nor outside, and nothing is lost without it.
     e = nodes[tets[:, 1:]] - nodes[tets[:, :1]]
     volume = np.abs(np.einsum("ij,ij->i", np.cross(e[:, 0], e[:, 1]), e[:, 2]))

@@ -20,6 +20,8 @@ WIDEST_CORNER = np.deg2rad(126.0)
 # Rows keep this share of the local spacing from the boundary and from each other.
 CLEAR_OF_BOUNDARY = 0.62
 CLEAR_OF_POINTS = 0.72
+# Points looked up at once: keeps tables of points and edges small.
+CHUNK = 4096
 
 
 @dataclass(frozen=True)
@@ -142,7 +144,7 @@ def triangulate(
         triangles[area < 0] = triangles[area < 0][:, ::-1]
         reach = np.max([np.hypot(*(b - a).T), np.hypot(*(c - b).T), np.hypot(*(a - c).T)], axis=0)
         triangles = triangles[np.abs(area) > 1e-6 * reach**2]
-        triangles = triangles[_inside(points[triangles].mean(axis=1), points, edges)]
+        triangles = triangles[inside(points[triangles].mean(axis=1), points, edges)]
         have = {tuple(e) for t in triangles for e in ((t[0], t[1]), (t[1], t[2]), (t[2], t[0]))}
         missing = [e for e in edges if tuple(e) not in have and (e[1], e[0]) not in have]
         if not missing:
@@ -163,13 +165,17 @@ def triangulate(
     )
 
 
-def _inside(at: NDArray[np.float64], points: NDArray[np.float64], edges: NDArray[np.int64]) -> NDArray[np.bool_]:
+def inside(at: NDArray[np.float64], points: NDArray[np.float64], edges: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """Whether each of ``at`` (n, 2) lies within the loops of ``edges`` (k, 2), by even-odd counting."""
     a, b = points[edges[:, 0]], points[edges[:, 1]]
-    x, y = at[:, :1], at[:, 1:]
-    straddles = (a[:, 1] > y) != (b[:, 1] > y)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        crossing = a[:, 0] + (y - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])
-    return np.asarray(np.sum(straddles & (x < crossing), axis=1) % 2 == 1)
+    out = np.zeros(len(at), bool)
+    for start in range(0, len(at), CHUNK):
+        x, y = at[start : start + CHUNK, :1], at[start : start + CHUNK, 1:]
+        straddles = (a[:, 1] > y) != (b[:, 1] > y)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            crossing = a[:, 0] + (y - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])
+        out[start : start + CHUNK] = np.sum(straddles & (x < crossing), axis=1) % 2 == 1
+    return out
 
 
 def _merge(points: NDArray[np.float64], triangles: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

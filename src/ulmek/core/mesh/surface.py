@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 from ulmek.core.errors import MeshError
 from ulmek.core.geometry import kernel
 from ulmek.core.geometry.kernel import Edge, Patch, Shape
-from ulmek.core.mesh.pave import triangulate
+from ulmek.core.mesh.pave import inside, triangulate
 
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
@@ -215,7 +215,7 @@ def _inside(patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, si
         x, y = np.meshgrid(columns, rows)
         x[1::2] += step / 2
         lattice = np.column_stack([x.ravel(), y.ravel()])
-        lattice = lattice[_within(lattice, flat, rims)]
+        lattice = lattice[inside(lattice, flat, rims)]
         if not len(lattice):
             continue
         points = patch.points(lattice / scale)
@@ -253,18 +253,6 @@ def apart(points: Array, fine: Array) -> NDArray[np.bool_]:
         if taken[a] and taken[b]:
             taken[b] = False
     return taken
-
-
-def _within(at: Array, points: Array, edges: Ids) -> NDArray[np.bool_]:
-    a, b = points[edges[:, 0]], points[edges[:, 1]]
-    inside = np.zeros(len(at), bool)
-    for start in range(0, len(at), 4096):
-        x, y = at[start : start + 4096, :1], at[start : start + 4096, 1:]
-        straddles = (a[:, 1] > y) != (b[:, 1] > y)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            crossing = a[:, 0] + (y - a[:, 1]) / (b[:, 1] - a[:, 1]) * (b[:, 0] - a[:, 0])
-        inside[start : start + 4096] = np.sum(straddles & (x < crossing), axis=1) % 2 == 1
-    return inside
 
 
 def _least_angles(nodes: Array, triangles: Ids) -> Array:

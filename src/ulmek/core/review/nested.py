@@ -6,6 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.geometry.winding import winding
 from ulmek.core.model import Body
 
 Array = NDArray[np.float64]
@@ -29,31 +30,14 @@ def nested_bodies(bodies: Sequence[Body]) -> list[tuple[str, str, bool]]:
         mesh = bodies[i].mesh
         chosen = np.linspace(0, len(mesh.cells) - 1, min(SAMPLES, len(mesh.cells))).astype(int)
         middles = mesh.nodes[mesh.cells[chosen]].mean(axis=1)
-        if (_winding(bodies[j], middles) > 0.5).all():
+        if (winding(middles, _skin(bodies[j])) > 0.5).all():
             volumes = [b.mesh.volume() for b in (bodies[i], bodies[j])]
             doubled = same_box and abs(volumes[0] - volumes[1]) < 0.02 * max(volumes)
             found.append((bodies[i].name, bodies[j].name, doubled))
     return found
 
 
-def _winding(body: Body, points: Array) -> Array:
-    """How often the skin of a body winds round each point (k, 3): 1 inside, 0 outside.
-
-    Solid angles of triangles after Van Oosterom and Strackee (1983).
-    """
-    quads = np.vstack([f[:, :4] if f.shape[1] == 4 else f[:, [0, 1, 2, 2]] for f in body.mesh.faces.values()])
-    triangles = np.vstack([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
-    corners = body.mesh.nodes[triangles]
-    out = np.zeros(len(points))
-    for k, point in enumerate(points):
-        a, b, c = (corners[:, n] - point for n in range(3))
-        la, lb, lc = (np.linalg.norm(v, axis=1) for v in (a, b, c))
-        triple = np.einsum("ij,ij->i", a, np.cross(b, c))
-        below = (
-            la * lb * lc
-            + np.einsum("ij,ij->i", a, b) * lc
-            + np.einsum("ij,ij->i", b, c) * la
-            + np.einsum("ij,ij->i", c, a) * lb
-        )
-        out[k] = float(np.arctan2(triple, below).sum()) / (2 * np.pi)
-    return out
+def _skin(body: Body) -> Array:
+    """Corners (m, 3, 3) of triangles on the faces of a body."""
+    quads = np.vstack([f if f.shape[1] == 4 else f[:, [0, 1, 2, 2]] for f in body.mesh.faces.values()])
+    return np.asarray(body.mesh.nodes[np.vstack([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])])
