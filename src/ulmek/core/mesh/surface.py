@@ -101,7 +101,7 @@ def _size_on(patch: Patch, size: float, per_turn: int) -> float:
 
 
 def _size_along(edge: Edge, size: float, per_turn: int) -> float:
-    return min(size, 2 * np.pi * edge.radius / per_turn) if edge.length else size
+    return max(min(size, 2 * np.pi * edge.radius / per_turn), size / FINEST) if edge.length else size
 
 
 def _graded(edges: list[Edge], sizes: list[float]) -> list[Array]:
