@@ -82,8 +82,9 @@ def test_a_pinned_joint_from_nothing(page: Page) -> None:
     expect(page.get_by_role("heading", name="Hold Fork")).to_be_visible()
     _pick(page, "lug", "root")
     page.get_by_role("button", name="Force on it").click()
-    _set(page, "z", "0")
+    expect(page.get_by_label("Load", exact=True)).to_be_visible()
     _set(page, "x", "1")
+    _set(page, "z", "0")
     _set(page, "Load", "4 kN")
     # The pin may turn in its holes: hold its end.
     _pick(page, "pin", "top")

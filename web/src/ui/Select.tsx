@@ -14,7 +14,7 @@ export function Select({ label, hideLabel, value, options, onChange }: Props) {
           <RadixSelect.Icon className="text-quiet">▾</RadixSelect.Icon>
         </RadixSelect.Trigger>
         <RadixSelect.Portal>
-          <RadixSelect.Content position="popper" className="z-50 rounded-md border border-line bg-white py-1 shadow-lg">
+          <RadixSelect.Content position="popper" collisionPadding={8} className="z-50 max-h-[var(--radix-select-content-available-height)] rounded-md border border-line bg-white py-1 shadow-lg">
             <RadixSelect.Viewport>
               {options.map((o) => (
                 <RadixSelect.Item key={o.value} value={o.value} className="cursor-pointer px-3 py-1 outline-none data-[highlighted]:bg-verdigris-pale data-[state=checked]:font-semibold">

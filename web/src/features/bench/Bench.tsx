@@ -102,7 +102,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         </p>
         {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
       </Stage>
-      <aside className="overflow-auto border-l border-line bg-panel">
+      <aside className="min-h-0 border-l border-line bg-panel">
         <Inspector info={info} study={study} onEdit={onEdit} recipes={recipes.data ?? []} preflight={preflight.data} isChecking={preflight.isFetching} faces={faces} onMate={onMate} />
       </aside>
       <div className="col-span-3 min-h-0 border-t border-line">

@@ -23,16 +23,16 @@ export type InspectorProps = {
   onMate: (face: string) => void;
 };
 
-/** Properties of what is selected, and under them what preflight says. */
+/** Properties of what is selected, from their top for each; preflight keeps its place under them. */
 export function Inspector(props: InspectorProps & { isChecking: boolean }) {
+  const { selected } = useSelection();
   return (
-    <div className="flex flex-col px-4 py-2">
-      {/* What stops a run is said first; everything else waits below. */}
-      <div className={props.preflight?.may_run === false ? "-order-1 border-b border-line" : "order-1"}>
-        <PreflightList preflight={props.preflight} isChecking={props.isChecking} onEdit={props.onEdit} />
-      </div>
-      <div>
+    <div className="flex h-full flex-col">
+      <div key={`${selected.kind} ${selected.id}`} className="min-h-0 flex-1 overflow-auto px-4 py-2">
         <Selected {...props} />
+      </div>
+      <div className="max-h-[38%] shrink-0 overflow-auto border-t border-line px-4">
+        <PreflightList preflight={props.preflight} isChecking={props.isChecking} onEdit={props.onEdit} />
       </div>
     </div>
   );

@@ -1,5 +1,3 @@
-import { useState } from "react";
-
 import type { Finding, PatchStep, Preflight } from "@/api/client";
 import { useSelection, type Selected } from "@/features/selection";
 import { Section } from "@/ui/Section";
@@ -10,29 +8,17 @@ const MARK = { stop: "■", watch: "▲", good: "✓" } as const;
 const TONE = { stop: "text-vermilion", watch: "text-copper", good: "text-verdigris" } as const;
 const KINDS: Record<string, Selected["kind"]> = { parts: "part", pairs: "pair", bolts: "bolt", supports: "support", loads: "load", steps: "step" };
 
-// So many findings leave room for the inspector beneath.
-const FIRST = 4;
-
 /** What preflight found, worst first; a click selects the place. */
 export function PreflightList({ preflight, isChecking, onEdit }: { preflight: Preflight | undefined; isChecking: boolean; onEdit: EditFn }) {
-  const [showsAll, setShowsAll] = useState(false);
   const findings = grouped(preflight?.findings ?? []);
-  // Only what stops a run stands above the inspector.
-  const isLong = preflight?.may_run === false && findings.length > FIRST;
-  const shown = isLong && !showsAll ? findings.slice(0, FIRST) : findings;
   return (
     <Section title="Preflight">
       {!preflight && <p className="text-quiet">Checking…</p>}
       <ul className={isChecking ? "opacity-50" : ""} data-testid="preflight">
-        {shown.map((finding) => (
+        {findings.map((finding) => (
           <Entry key={finding.text} finding={finding} onEdit={onEdit} />
         ))}
       </ul>
-      {isLong && (
-        <button type="button" className="px-1 text-verdigris underline" onClick={() => setShowsAll(!showsAll)}>
-          {showsAll ? "Show the first only" : `Show ${findings.length - FIRST} more`}
-        </button>
-      )}
     </Section>
   );
 }
