@@ -45,7 +45,8 @@ from ulmek.core.solve.linear import factor_with_kept
 from ulmek.core.solve.state import Iteration
 from ulmek.demo import demo_study
 from ulmek.runs.solve import THREADS, solve_study
-from ulmek.study.translate import _cached_mesh, translate
+from ulmek.study.meshes import forget_meshes
+from ulmek.study.translate import translate
 
 Result = TypeVar("Result")
 # One Newton iteration needs no history: two increments of the first step show its price.
@@ -94,7 +95,7 @@ def main() -> None:
     with threadpool_limits(limits=THREADS):
         translate(demo_study("wall-bracket"))
         CondensedPath(two_blocks(12.0))  # compiled kernels are loaded
-        _cached_mesh.cache_clear()
+        forget_meshes()
         meshing, model = _timed(lambda: translate(demo_study("wall-bracket")))
         plain = _table("wall-bracket: five bodies, nine pairs, four bolts", model, full=True)
         _row("meshing to one factorization", meshing / plain)

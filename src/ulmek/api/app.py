@@ -10,12 +10,13 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 
 from ulmek import __version__
-from ulmek.api import runs, studies
+from ulmek.api import meshing, runs, studies
 from ulmek.api.context import Context
 from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request
 from ulmek.api.guard import Guard
 from ulmek.runs.queue import RunQueue
 from ulmek.store.database import Store
+from ulmek.study.aside import close_workshop, open_workshop
 
 WEB = Path(__file__).parents[3] / "web" / "dist"
 
@@ -28,7 +29,9 @@ def create_app(home: Path) -> FastAPI:
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         queue.open()
+        open_workshop()
         yield
+        close_workshop()
         queue.close()
 
     app = FastAPI(
@@ -41,6 +44,7 @@ def create_app(home: Path) -> FastAPI:
         app.add_exception_handler(kind, answer)
     app.add_exception_handler(RequestValidationError, answer_bad_request)
     app.include_router(studies.router)
+    app.include_router(meshing.router)
     app.include_router(runs.router)
     if WEB.exists():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Depends, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from ulmek.api.context import Context, context
+from ulmek.api.errors import Problem
 from ulmek.api.models import (
     DemoInfo,
     DimensionInfo,
@@ -24,16 +25,18 @@ from ulmek.api.models import (
     StudySummary,
 )
 from ulmek.api.runs import ledger_of, run_info
-from ulmek.core.errors import InputError, UnknownNameError
+from ulmek.core.errors import InputError, UlmekError, UnknownNameError
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.handcalc.fits import fit_limits
 from ulmek.core.mesh.volume import PLANE, VolumeMesh
 from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
 from ulmek.store.scene import pack_scene, section_faces, skin_of
+from ulmek.study.aside import aside
 from ulmek.study.edits import check_recipe
 from ulmek.study.mating import mated
 from ulmek.study.mesh_report import MeshReport, mesh_report
+from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import new_part, part_of_file
 from ulmek.study.preflight import Preflight, preflight
 from ulmek.study.rematch import with_file
@@ -41,7 +44,7 @@ from ulmek.study.schema import FileUse, StudyDocument, read_study
 from ulmek.study.step_export import write_assembly
 from ulmek.study.step_files import FileSkin, StepFile, read_step_file
 from ulmek.study.touching import Suggestion, suggestions
-from ulmek.study.translate import part_mesh, translate_parts
+from ulmek.study.translate import translate_parts
 from ulmek.study.units import value_of
 
 router = APIRouter(prefix="/api", tags=["studies"])
@@ -250,7 +253,7 @@ def study_geometry(study_id: int, ctx: Ctx) -> Response:
     study = _document(ctx.store.study(study_id))
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "assembly.step"
-        write_assembly(study, path)
+        aside("the assembly", write_assembly, study, path)
         named = {"content-disposition": f'attachment; filename="{study.name}.step"'}
         return Response(path.read_bytes(), media_type="model/step", headers=named)
 
@@ -269,14 +272,22 @@ def study_mesh(study_id: int, ctx: Ctx) -> MeshReport:
 
 @router.get("/studies/{study_id}/scene", response_class=Response)
 def study_scene(study_id: int, ctx: Ctx) -> Response:
-    """Skins of all parts as one binary block (see `store.scene.pack`)."""
+    """Skins of all parts as one binary block (see `store.scene.pack`), and why some parts have none."""
     record = ctx.store.study(study_id)
     study = _document(record)
-    bodies = translate_parts(study) if study.parts else ()
-    return _scene({body.name: body.mesh for body in bodies}, record.revision)
+    meshes: dict[str, VolumeMesh] = {}
+    problems = []
+    for part in study.parts:
+        try:
+            bodies = translate_parts(study.model_copy(update={"parts": [part]}))
+        except UlmekError as error:
+            problems.append(Problem(code=error.code, message=error.message, where=error.where, hint=error.hint))
+        else:
+            meshes |= {body.name: body.mesh for body in bodies}
+    return _scene(meshes, record.revision, problems)
 
 
-def _scene(meshes: dict[str, VolumeMesh], revision: int) -> Response:
+def _scene(meshes: dict[str, VolumeMesh], revision: int, problems: list[Problem] | None = None) -> Response:
     skins, first = [], 0
     for name, mesh in meshes.items():
         drawn = section_faces(mesh.cells) if mesh.kind in PLANE else mesh.faces
@@ -284,5 +295,6 @@ def _scene(meshes: dict[str, VolumeMesh], revision: int) -> Response:
         first += len(mesh.nodes)
     bricks = {name: len(mesh.cells) for name, mesh in meshes.items()}
     nodes = np.vstack([np.zeros((0, 3)), *(mesh.nodes for mesh in meshes.values())])
-    block = pack_scene(skins, nodes, {"revision": revision, "bricks": bricks}, {})
+    header = {"revision": revision, "bricks": bricks, "problems": [p.model_dump() for p in problems or []]}
+    block = pack_scene(skins, nodes, header, {})
     return Response(block, media_type="application/octet-stream")

@@ -16,6 +16,11 @@ Every error carries ``where`` (a path such as ``parts/bracket/recipe/thickness``
 (what to do), so that the interface can point at the place.
 """
 
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+Made = TypeVar("Made")
+
 
 class UlmekError(Exception):
     """Base of all errors raised on purpose.
@@ -103,3 +108,11 @@ class StoppedError(SolveError):
     """The run was stopped on request."""
 
     code = "stopped"
+
+
+def located(place: str, function: Callable[..., Made], *args: Any) -> Made:
+    """Call, with ``place`` put before the place of any error raised, unless that names it already."""
+    try:
+        return function(*args)
+    except UlmekError as error:
+        raise error if error.where.startswith(place.split("/")[0] + "/") else error.at(place) from None

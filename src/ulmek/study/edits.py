@@ -9,9 +9,10 @@ from ulmek.core.errors import InputError, UlmekError, UnknownNameError
 from ulmek.core.geometry.cut import cut_solid
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.geometry.stored import from_plain
+from ulmek.study.aside import aside
 from ulmek.study.recipe_values import recipe_values
 from ulmek.study.schema import Part, StudyDocument, read_study
-from ulmek.study.translate import free_shape
+from ulmek.study.solids import free_volume
 
 Patch = list[dict[str, Any]]
 
@@ -48,7 +49,7 @@ def check_recipe(part: Part) -> None:
             if part.recipe.file.shape is not None:
                 cut_solid(from_plain(part.recipe.file.shape.model_dump()).solid, part.recipe.kept)
             else:
-                free_shape(part.recipe.file)
+                aside(part.name, free_volume, part.recipe.file)
         except UlmekError as error:
             raise error.at(place) from None
         return

@@ -5,13 +5,15 @@ import re
 import numpy as np
 
 from ulmek.core.errors import UnknownNameError
-from ulmek.core.geometry import kernel
 from ulmek.core.geometry.recipes import RECIPES, Solid
 from ulmek.core.geometry.stored import from_plain
 from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
+from ulmek.study.aside import aside
+from ulmek.study.meshes import part_mesh
 from ulmek.study.recipe_values import recipe_values
 from ulmek.study.schema import FileUse, Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
-from ulmek.study.translate import free_shape, part_mesh, translate_parts
+from ulmek.study.solids import free_volume
+from ulmek.study.translate import translate_parts
 
 # Room between a new part and the others, as a share of its size.
 ROOM = 0.15
@@ -51,7 +53,7 @@ def part_of_file(study: StudyDocument, file: FileUse, label: str) -> tuple[Part,
     if file.shape is not None:
         part = _part(study, letters, label, recipe, from_plain(file.shape.model_dump()).solid)
     else:
-        size = float(f"{(kernel.volume(free_shape(file)) / FREE_CELLS) ** (1 / 3):.2g}")
+        size = float(f"{(aside(label, free_volume, file) / FREE_CELLS) ** (1 / 3):.2g}")
         part = _with_mesh(study, letters, label, recipe, MeshSettings(size=f"{size:g} mm", elements="tets"))
     return part, None if study.materials else STEEL
 

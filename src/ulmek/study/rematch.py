@@ -10,8 +10,8 @@ from pydantic import BaseModel
 from scipy.optimize import linear_sum_assignment
 
 from ulmek.core.mesh.volume import VolumeMesh
+from ulmek.study.meshes import part_mesh
 from ulmek.study.schema import FileUse, Part, RecipeUse, StudyDocument
-from ulmek.study.translate import part_mesh
 
 Array = NDArray[np.float64]
 # Faces further apart than this are not the same face; below the first they are beyond doubt, and between the two

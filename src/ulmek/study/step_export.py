@@ -7,7 +7,8 @@ import numpy as np
 from ulmek.core.errors import InputError
 from ulmek.core.geometry import kernel
 from ulmek.study.schema import StudyDocument
-from ulmek.study.translate import body_names, free_shape, part_solid, placed_rotation
+from ulmek.study.solids import free_shape, part_solid
+from ulmek.study.translate import body_names, placed_rotation
 from ulmek.study.units import value_of
 
 

@@ -1,34 +1,18 @@
 """Study document → core model: values in internal units, meshes in place, faces looked up."""
 
-import base64
 import json
-import zlib
-from collections.abc import Callable
-from dataclasses import replace
 from functools import lru_cache
-from typing import Any, TypeVar
 
 import numpy as np
 from scipy.spatial.transform import Rotation
 
 from ulmek.core.element.section import Section, section_of
-from ulmek.core.errors import GeometryError, InputError, UlmekError, UnknownNameError
-from ulmek.core.geometry import kernel
-from ulmek.core.geometry.cut import cut_solid
-from ulmek.core.geometry.kernel import Shape
-from ulmek.core.geometry.layered import LayeredSolid
-from ulmek.core.geometry.recipes import RECIPES, Solid
-from ulmek.core.geometry.recognise import Recognised
-from ulmek.core.geometry.stored import from_plain
+from ulmek.core.errors import InputError, UnknownNameError, located
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
-from ulmek.core.mesh.free import mesh_free
-from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
-from ulmek.core.mesh.solid import mesh_flat, mesh_solid
-from ulmek.core.mesh.tets import split_bricks
-from ulmek.core.mesh.volume import PLANE, VolumeMesh
-from ulmek.core.mesh.wedges import split_into_wedges
+from ulmek.core.mesh.solid import mesh_flat
+from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import (
     Beam,
     Body,
@@ -49,10 +33,9 @@ from ulmek.core.model import (
 )
 from ulmek.core.model import Material as CoreMaterial
 from ulmek.study.beams import PlacedBeam, beams_of
-from ulmek.study.recipe_values import recipe_values
+from ulmek.study.meshes import no_face, part_mesh
 from ulmek.study.schema import (
     BoltUse,
-    FileUse,
     HandleUse,
     LineBolt,
     LinkUse,
@@ -67,11 +50,9 @@ from ulmek.study.schema import (
     SupportUse,
     WallUse,
 )
+from ulmek.study.solids import solid_of_use
 from ulmek.study.units import value_of
 
-Made = TypeVar("Made")
-# Bytes that the STEP text of one solid may have.
-LARGEST_FILE = 64_000_000
 AXES = {"x": 0, "y": 1, "z": 2}
 # Mesh of a beam's cross-section: elements along the ratio of its area to its outline, and round a turn.
 SECTION_ELEMENTS, SECTION_PER_TURN = 5, 96
@@ -88,7 +69,7 @@ def translate(study: StudyDocument) -> Model:
         raise InputError("the study has no steps.", where="steps", hint="Add a step to the sequence.")
     bodies = translate_parts(study)
     faces = _FaceBook(study, bodies)
-    own_handles = tuple(_at(f"handles/{h.id}", _handle, h, faces) for h in study.handles)
+    own_handles = tuple(located(f"handles/{h.id}", _handle, h, faces) for h in study.handles)
     beams, stations = translate_beams(study, own_handles)
     handles = (*own_handles, *stations)
     thickness = value_of(study.thickness, "length")
@@ -96,7 +77,7 @@ def translate(study: StudyDocument) -> Model:
         raise InputError(f"the thickness is {study.thickness}.", where="thickness", hint="Give one above zero.")
     return Model(
         bodies=bodies,
-        pairs=tuple(_at(f"pairs/{p.id}", _pair, p, faces) for p in study.pairs),
+        pairs=tuple(located(f"pairs/{p.id}", _pair, p, faces) for p in study.pairs),
         bolts=tuple(bolt for use in study.bolts for bolt in _bolts(use, study)),
         handles=handles,
         springs=tuple(_spring(s) for s in study.springs),
@@ -106,9 +87,9 @@ def translate(study: StudyDocument) -> Model:
         space=study.space,
         thickness=thickness if study.space.startswith("plane") else 1.0,
         path=study.path,
-        supports=tuple(_at(f"supports/{s.id}", _support, s, faces, bodies) for s in study.supports),
-        loads=tuple(_at(f"loads/{ld.id}", _load, ld, faces) for ld in study.loads),
-        steps=tuple(_at(f"steps/{s.id}", _step, s, study) for s in study.steps),
+        supports=tuple(located(f"supports/{s.id}", _support, s, faces, bodies) for s in study.supports),
+        loads=tuple(located(f"loads/{ld.id}", _load, ld, faces) for ld in study.loads),
+        steps=tuple(located(f"steps/{s.id}", _step, s, study) for s in study.steps),
     )
 
 
@@ -116,9 +97,9 @@ def translate_parts(study: StudyDocument) -> tuple[Body, ...]:
     """The bodies of a study, every copy of every part, meshed and in place; raises as `translate`."""
     if not study.parts:
         raise InputError("the study has no parts.", where="parts", hint="Add a part first.")
-    materials = {m.id: _at(f"materials/{m.id}", _material, m) for m in study.materials}
+    materials = {m.id: located(f"materials/{m.id}", _material, m) for m in study.materials}
     section = study.space != "solid"
-    allowed = {m.id: _at(f"materials/{m.id}", _allowable, m) for m in study.materials}
+    allowed = {m.id: located(f"materials/{m.id}", _allowable, m) for m in study.materials}
     return tuple(
         body
         for part in study.parts
@@ -133,174 +114,14 @@ def body_names(part: Part) -> list[str]:
     return [f"{part.id}#{i + 1}" for i in range(len(part.placements))]
 
 
-def part_mesh(part: Part, *, section: bool = False) -> VolumeMesh:
-    """Mesh of one part in its own axes, or of its ``section``; made once for the same recipe and settings.
-
-    Raises
-    ------
-    UlmekError : with the place inside the study.
-    """
-    key = json.dumps([part.recipe.model_dump(), part.mesh.model_dump()], sort_keys=True)
-    return _cached_mesh(key, part.id, section)
-
-
-def part_solid(part: Part) -> Recognised:
-    """The solid of a part in axes of its own, and where these stand in the part's; raises as `part_mesh`."""
-    use = part.recipe.model_dump()
-    own = _read_solid(use) if use.get("file") else Recognised(_solid(use, part.id), np.eye(3), np.zeros(3))
-    return replace(own, solid=_solid(use, part.id))
-
-
-def _solid(recipe_use: dict[str, Any], part_id: str) -> Solid:
-    """The solid of a recipe with its written dimensions."""
-    kept = recipe_use.get("kept", "whole")
-    if is_free_form(recipe_use):
-        raise InputError("a free-form solid is not swept.", where=f"parts/{part_id}/recipe", hint="Use a solid study.")
-    if recipe_use.get("file"):
-        return _at(f"parts/{part_id}/recipe", lambda: cut_solid(_read_solid(recipe_use).solid, kept))
-    recipe = RECIPES.get(recipe_use["kind"])
-    if recipe is None:
-        raise UnknownNameError(
-            f"there is no recipe '{recipe_use['kind']}'.",
-            where=f"parts/{part_id}/recipe/kind",
-            hint=f"Known: {', '.join(RECIPES)}.",
-        )
-    place = f"parts/{part_id}/recipe/dimensions"
-    values = _at(place, recipe_values, recipe, recipe_use["dimensions"])
-    return _at(place, lambda: cut_solid(recipe.solid(values), kept))
-
-
-def is_free_form(recipe_use: dict[str, Any]) -> bool:
-    """Whether a part's solid comes from a file and is neither extruded nor revolved."""
-    return bool(recipe_use.get("file") and recipe_use["file"].get("content"))
-
-
-def free_shape(file: FileUse) -> Shape:
-    """The exact shape of a free-form solid.
-
-    Raises
-    ------
-    GeometryError : the content is damaged.
-    """
-    try:
-        content = zlib.decompressobj().decompress(base64.b64decode(file.content or "", validate=True), LARGEST_FILE)
-    except (ValueError, zlib.error):
-        raise GeometryError("the solid of the file is damaged.", hint="Read the file again.") from None
-    solids, _ = kernel.read_step(content)
-    return solids[0].shape
-
-
-def _free_mesh(
-    recipe_use: dict[str, Any], settings: dict[str, Any], size: float, sizes: dict[str, float]
-) -> VolumeMesh:
-    """Tetrahedra of a free-form solid."""
-    if settings["elements"] != "tets":
-        raise InputError("a free-form solid has tetrahedra only.", where="elements", hint="Choose tetrahedra.")
-    if settings["spots"]:
-        raise InputError("a free-form solid has no finer spots.", where="spots", hint="Refine a face.")
-    if recipe_use.get("kept", "whole") != "whole":
-        raise InputError("a free-form solid is not cut here.", where="recipe/kept", hint="Cut it where it was drawn.")
-    shape = free_shape(FileUse.model_validate(recipe_use["file"]))
-    return mesh_free(shape, size=size, per_turn=settings["per_turn"], face_sizes=sizes)
-
-
-def _read_solid(recipe_use: dict[str, Any]) -> Recognised:
-    """The solid of a file, in axes of its own."""
-    return from_plain(recipe_use["file"]["shape"])
-
-
 @lru_cache(maxsize=64)
 def _section(recipe: str, part_id: str) -> Section:
     """Cross-section of a recipe of one layer, on a mesh fine enough for its warping."""
-    solid = _solid(json.loads(recipe), part_id)
+    solid = solid_of_use(json.loads(recipe), part_id)
     outlines = [region.polygon() for region in solid.partition.regions]
     thin = sum(o.area for o in outlines) / sum(o.length for o in outlines)
     mesh = mesh_flat(solid, size=thin / SECTION_ELEMENTS, per_turn=SECTION_PER_TURN)
     return section_of(mesh.nodes[:, :2], mesh.cells)
-
-
-@lru_cache(maxsize=64)
-def _cached_mesh(key: str, part_id: str, section: bool) -> VolumeMesh:
-    recipe_use, settings = json.loads(key)
-    is_free = is_free_form(recipe_use) and not section
-    solid = None if is_free else _solid(recipe_use, part_id)
-    sizes = {n: value_of(v, "length") for n, v in settings["faces"].items()}
-    size = value_of(settings["size"], "length")
-    spots = [[*(value_of(c, "length") for c in s["at"]), value_of(s["size"], "length")] for s in settings["spots"]]
-    given = {f"faces/{n}": v for n, v in sizes.items()} | {f"spots/{i}/size": s[3] for i, s in enumerate(spots)}
-    for name, wanted in {"size": size, **given}.items():
-        if wanted <= 0:
-            raise InputError(
-                f"the mesh size is {wanted:g} mm.", where=f"parts/{part_id}/mesh/{name}", hint="Give a size above zero."
-            )
-    points = np.array(spots).reshape(-1, 4)
-    own = _read_solid(recipe_use) if recipe_use.get("file") and not is_free else None
-    if own is not None:
-        points[:, :3] = (points[:, :3] - own.shift) @ own.rotation
-    common: dict[str, Any] = {
-        "size": size, "face_sizes": sizes, "per_turn": settings["per_turn"], "spots": points
-    }  # fmt: skip
-
-    def make() -> VolumeMesh:
-        if solid is None:
-            return _free_mesh(recipe_use, settings, size, sizes)
-        if section:
-            quads = mesh_flat(solid, **common)
-            if settings["elements"] in ("beam", "wedges"):
-                raise InputError(
-                    f"a plane study has no {settings['elements'].rstrip('s')}s.", where="elements",
-                    hint="Choose quads or triangles.",
-                )  # fmt: skip
-            if settings["elements"] == "bricks":
-                return quads
-            return split_into_triangles(quads) if settings["elements"] == "tets" else with_mid_sides(quads)
-        is_bar = isinstance(solid, LayeredSolid) and len(solid.layers) == 1
-        if settings["elements"] in ("beam", "wedges") and not isinstance(solid, LayeredSolid):
-            raise InputError(
-                "a revolved part has no layers to be cut along.", where="elements", hint="Choose bricks or tets."
-            )
-        if settings["elements"] == "beam" and own is not None:
-            raise InputError("a part from a file cannot be a beam.", where="elements", hint="Make it by a recipe.")
-        if settings["elements"] == "beam" and not is_bar:
-            raise InputError(
-                "a beam has one outline all along, and this recipe has several.", where="elements",
-                hint="Choose bricks, or a recipe of one layer such as a block, a disc or a washer.",
-            )  # fmt: skip
-        if settings["elements"] == "second-order":
-            raise InputError(
-                "a solid has no second-order bricks.", where="elements", hint="Choose tets, which are second-order."
-            )
-        bricks = mesh_solid(solid, layers=settings["layers"], **common)
-        if settings["elements"] == "tets" and len(bricks.cut_nodes):
-            raise InputError(
-                "a bolt is cut across its shank to be tightened, which needs bricks.", where="elements",
-                hint="Choose bricks for it.",
-            )  # fmt: skip
-        if settings["elements"] == "wedges":
-            return split_into_wedges(bricks)
-        return split_bricks(bricks) if settings["elements"] == "tets" else bricks
-
-    mesh = _at(f"parts/{part_id}/mesh", make)
-    if own is not None and not section:
-        mesh = mesh.placed(own.rotation, own.shift)
-    for name in sizes:
-        if name not in mesh.faces:
-            raise _no_face(name, part_id, mesh).at(f"parts/{part_id}/mesh/faces")
-    return mesh
-
-
-def _at(place: str, function: Callable[..., Made], *args: Any) -> Made:
-    """Call, with ``place`` put before the place of any error raised."""
-    try:
-        return function(*args)
-    except UlmekError as error:
-        raise error if error.where.startswith(place.split("/")[0] + "/") else error.at(place) from None
-
-
-def _no_face(name: str, part_id: str, mesh: VolumeMesh) -> UnknownNameError:
-    return UnknownNameError(
-        f"part '{part_id}' has no face '{name}'.", hint=f"Its faces are {', '.join(sorted(mesh.faces))}."
-    )
 
 
 def _material(m: Material) -> CoreMaterial:
@@ -419,7 +240,7 @@ class _FaceBook:
                 )
             for body in bodies:
                 if name not in self.meshes[body].faces:
-                    raise _no_face(name, owner, self.meshes[body]).at(where)
+                    raise no_face(name, owner, self.meshes[body]).at(where)
                 out.append(Face(body, name))
         return tuple(out)
 

@@ -24,6 +24,7 @@ export type FitInfo = components["schemas"]["FitInfo"];
 export type Suggestion = components["schemas"]["Suggestion"];
 
 export type MeshReport = components["schemas"]["MeshReport"];
+export type MeshJob = components["schemas"]["MeshJob"];
 export type FileUse = components["schemas"]["FileUse"];
 export type FileSolid = components["schemas"]["FileSolid"];
 export type FileReplaced = components["schemas"]["FileReplaced"];

@@ -6,6 +6,7 @@ import {
   type FileSolid,
   type FileUse,
   type Ledger,
+  type MeshJob,
   type MeshReport,
   type PatchStep,
   type Preflight,
@@ -96,6 +97,27 @@ export const useMeshReport = (study: number, shape: string, isWanted: boolean) =
     staleTime: Infinity,
     placeholderData: (before) => before,
   });
+
+/** What is being meshed now, while something waits for meshes. */
+export const useMeshJobs = (isWaiting: boolean) =>
+  useQuery({
+    queryKey: ["mesh-jobs"],
+    queryFn: async () => unwrap<MeshJob[]>(await api.GET("/api/meshing")),
+    enabled: isWaiting,
+    refetchInterval: 500,
+  });
+
+export const useStopMeshJob = () =>
+  useMutation({ mutationFn: async (job: number) => unwrap<void>(await api.POST("/api/meshing/{job_id}/stop", { params: { path: { job_id: job } } })) });
+
+/** Mesh again what was stopped. */
+export function useMeshAgain() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async () => unwrap<void>(await api.POST("/api/meshing/again")),
+    onSuccess: () => Promise.all(["scene", "preflight", "mesh"].map((key) => cache.invalidateQueries({ queryKey: [key] }))),
+  });
+}
 
 /** Skins of a study; `shape` changes only when geometry does, so that other edits keep the scene. */
 export const useStudyScene = (study: number, shape: string | undefined) =>

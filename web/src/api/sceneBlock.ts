@@ -12,13 +12,17 @@ export type BodySkin = {
 
 export type PairPatch = { pair: string; positions: Float32Array; triangles: Uint32Array };
 
-export type SceneBlock = { bodies: BodySkin[]; patches: PairPatch[]; bricks: Record<string, number> };
+/** Why a part could not be meshed. */
+export type MeshProblem = { code: string; message: string; where: string; hint: string };
+
+export type SceneBlock = { bodies: BodySkin[]; patches: PairPatch[]; bricks: Record<string, number>; problems: MeshProblem[] };
 
 type Entry = { kind: "float32" | "uint32"; offset: number; length: number };
 type Header = {
   bodies: { name: string; faces: string[] }[];
   pairs?: string[];
   bricks?: Record<string, number>;
+  problems?: MeshProblem[];
   arrays: Record<string, Entry>;
 };
 
@@ -48,6 +52,7 @@ export function readScene(buffer: ArrayBuffer): SceneBlock {
       triangles: integers(`pair${i}_triangles`),
     })),
     bricks: header.bricks ?? {},
+    problems: header.problems ?? [],
   };
 }
 

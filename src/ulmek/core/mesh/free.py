@@ -11,7 +11,7 @@ from ulmek.core.geometry import kernel
 from ulmek.core.geometry.kernel import Patch, Shape
 from ulmek.core.geometry.recognise import face_names
 from ulmek.core.geometry.winding import winding
-from ulmek.core.mesh.surface import SurfaceMesh, apart, local_size, mesh_surface, steps
+from ulmek.core.mesh.surface import Progress, SurfaceMesh, apart, local_size, mesh_surface, silent, steps
 from ulmek.core.mesh.tet_quality import Improver
 from ulmek.core.mesh.tets import TET_EDGES, with_middles
 from ulmek.core.mesh.volume import VolumeMesh, check_mesh
@@ -34,10 +34,15 @@ _CORNERS = np.array([[1, 2, 3], [0, 3, 2], [0, 1, 3], [0, 2, 1]])
 
 
 def mesh_free(
-    shape: Shape, *, size: float, per_turn: int = 24, face_sizes: dict[str, float] | None = None
+    shape: Shape,
+    *,
+    size: float,
+    per_turn: int = 24,
+    face_sizes: dict[str, float] | None = None,
+    progress: Progress = silent,
 ) -> VolumeMesh:
     """Ten-node tetrahedra of about ``size`` (mm), finer where the solid is round and on ``face_sizes`` of named faces
-    (mm); faces are named as the solid's are.
+    (mm); faces are named as the solid's are. ``progress`` is told the stage and the share done.
 
     Raises
     ------
@@ -52,20 +57,24 @@ def mesh_free(
     problem = MeshError("no attempt was made.")
     for attempt in range(ATTEMPTS):
         try:
-            return _attempt(shape, size * FINER**attempt, per_turn, face_sizes or {})
+            return _attempt(shape, size * FINER**attempt, per_turn, face_sizes or {}, progress)
         except MeshError as error:
             problem = error
     raise problem
 
 
-def _attempt(shape: Shape, size: float, per_turn: int, face_sizes: dict[str, float]) -> VolumeMesh:
+def _attempt(shape: Shape, size: float, per_turn: int, face_sizes: dict[str, float], progress: Progress) -> VolumeMesh:
     surfaces = [kernel.surface_of(f) for f in kernel.faces_of(shape)]
     names = face_names(surfaces)
     own_sizes = [face_sizes.get(n, np.inf) for n in names]
-    skin = mesh_surface(shape, size=size, per_turn=per_turn, face_sizes=own_sizes)
-    nodes, tets = _recovered(skin, _inner_points(skin, size))
+    skin = mesh_surface(shape, size=size, per_turn=per_turn, face_sizes=own_sizes, progress=progress)
+    progress("points inside", 0.45)
+    inner = _inner_points(skin, size)
+    progress("tetrahedra", 0.55)
+    nodes, tets = _recovered(skin, inner)
     faces_of = _faces_of_nodes(skin, len(nodes))
     improver = Improver(nodes, tets, np.arange(len(nodes)) >= len(skin.nodes), faces_of)
+    progress("shapes of elements", 0.7)
     tets = improver.improve(WANTED)
     worst = improver.worst()
     if worst[0] < LEAST:
@@ -79,6 +88,7 @@ def _attempt(shape: Shape, size: float, per_turn: int, face_sizes: dict[str, flo
     number = np.full(len(nodes), -1)
     number[used] = np.arange(len(used))
     straight = with_middles(nodes[used], cells.reshape(tets.shape), {n: number[f] for n, f in named.items()})
+    progress("round faces", 0.9)
     patches, _ = kernel.patches_of(shape)
     curved = [s.kind != "plane" for s in surfaces]
     return _curved(straight, patches, curved, names, skin, used)

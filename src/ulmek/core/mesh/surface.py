@@ -1,7 +1,7 @@
 """Triangles on the faces of exact shapes: edges sampled once, faces filled between them, on the true surface."""
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -53,8 +53,21 @@ class SurfaceMesh:
         return np.degrees(_least_angles(self.nodes, self.triangles))
 
 
+# Told the stage of the work and the share of it that is done.
+Progress = Callable[[str, float], None]
+
+
+def silent(_: str, __: float) -> None:
+    """Progress that nobody hears."""
+
+
 def mesh_surface(
-    shape: Shape, *, size: float, per_turn: int = 24, face_sizes: Sequence[float] | None = None
+    shape: Shape,
+    *,
+    size: float,
+    per_turn: int = 24,
+    face_sizes: Sequence[float] | None = None,
+    progress: Progress = silent,
 ) -> SurfaceMesh:
     """Triangles of about ``size`` (mm), ``per_turn`` or more to the turn of what is round, on each face no larger than
     its one of ``face_sizes``.
@@ -84,6 +97,7 @@ def mesh_surface(
     owner: list[Ids] = []
     count = len(nodes)
     for index, patch in enumerate(patches):
+        progress(f"face {index + 1} of {len(patches)}", 0.4 * index / len(patches))
         fresh, found = _filled(patch, parameters, of_edge, nodes, wanted[index], index)
         found = np.where(found >= len(nodes), found - len(nodes) + count, found)
         points.append(fresh)

@@ -13,7 +13,7 @@ const body = (name: string, faces: string[]): BodySkin => ({
   triangleFace: new Uint32Array([0]),
   features: new Uint32Array(), edges: new Uint32Array(),
 });
-const block: SceneBlock = { bodies: [body("plate", ["front"]), body("bolts#1", ["head"]), body("bolts#2", ["head"])], patches: [], bricks: {} };
+const block: SceneBlock = { bodies: [body("plate", ["front"]), body("bolts#1", ["head"]), body("bolts#2", ["head"])], patches: [], bricks: {}, problems: [] };
 const study = {
   parts: [{ id: "plate", name: "Plate" }, { id: "bolts", name: "Bolts" }],
   bolts: [{ id: "b", name: "B", part: "bolts" }],

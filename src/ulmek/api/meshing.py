@@ -1,0 +1,40 @@
+"""Routes of the work that is done aside: what is being meshed, and how to stop it."""
+
+import time
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from ulmek.study.aside import jobs_aside, stop_aside
+from ulmek.study.meshes import forget_stopped
+
+router = APIRouter(prefix="/api/meshing", tags=["meshing"])
+
+
+class MeshJob(BaseModel):
+    """A part that is being meshed: the stage it is at, the share done, and for how long already (s)."""
+
+    id: int
+    title: str
+    stage: str
+    share: float
+    seconds: float
+
+
+@router.get("")
+def list_jobs() -> list[MeshJob]:
+    """What is being meshed now, the oldest first."""
+    now = time.monotonic()
+    return [MeshJob(id=j.id, title=j.title, stage=j.stage, share=j.share, seconds=now - j.began) for j in jobs_aside()]
+
+
+@router.post("/{job_id}/stop", status_code=204)
+def stop_job(job_id: int) -> None:
+    """Stop meshing a part; it stays without a mesh until it is asked for again."""
+    stop_aside(job_id)
+
+
+@router.post("/again", status_code=204)
+def mesh_again() -> None:
+    """Mesh, when next asked, what was stopped."""
+    forget_stopped()

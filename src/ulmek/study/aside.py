@@ -1,0 +1,194 @@
+"""Work that may take long, hang or crash (free-form solids, large meshes): done by a process of its own, which is
+watched and can be stopped. Without an open workshop (command line, run worker) the same work is done in place.
+"""
+
+import itertools
+import multiprocessing
+import resource
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from multiprocessing.connection import Connection
+from typing import Any, TypeVar
+
+from ulmek.core.errors import MeshError, StoppedError, UlmekError
+
+Result = TypeVar("Result")
+# Processes at a time; seconds and bytes of memory that one piece of work may take.
+HANDS, SECONDS, MEMORY = 2, 900.0, 6 << 30
+# Seconds between looks at whether the work was stopped.
+LOOK = 0.05
+
+
+@dataclass
+class Job:
+    """A piece of work that goes on: what it is done on, the stage it is at, and the share done (0 to 1)."""
+
+    id: int
+    title: str
+    began: float = field(default_factory=time.monotonic)
+    stage: str = "waiting"
+    share: float = 0.0
+    is_stopped: bool = False
+
+
+class Workshop:
+    """Gives work to processes of its own, each of which is used again while nothing goes wrong."""
+
+    def __init__(self) -> None:
+        self._numbers = itertools.count(1)
+        self._jobs: dict[int, Job] = {}
+        self._lock = threading.Lock()
+        self._free = threading.BoundedSemaphore(HANDS)
+        self._idle: list[tuple[Any, Connection]] = []
+
+    def do(self, title: str, function: Callable[..., Result], *args: Any) -> Result:
+        """What ``function``, importable by name, makes of the arguments.
+
+        Raises
+        ------
+        StoppedError : the work was stopped. MeshError : it took too long or too much memory, or crashed.
+        UlmekError : as the function raises it.
+        """
+        job = Job(next(self._numbers), title)
+        with self._lock:
+            self._jobs[job.id] = job
+        try:
+            while not self._free.acquire(timeout=LOOK):
+                _require_going(job)
+            try:
+                return self._done(job, function, args)
+            finally:
+                self._free.release()
+        finally:
+            with self._lock:
+                del self._jobs[job.id]
+
+    def jobs(self) -> list[Job]:
+        """What goes on now, the oldest first."""
+        with self._lock:
+            return list(self._jobs.values())
+
+    def stop(self, job_id: int) -> None:
+        """Stop a piece of work; one that has ended is left as it is."""
+        with self._lock:
+            if job_id in self._jobs:
+                self._jobs[job_id].is_stopped = True
+
+    def close(self) -> None:
+        """Stop all work and let the processes go."""
+        for job in self.jobs():
+            job.is_stopped = True
+        with self._lock:
+            idle, self._idle = self._idle, []
+        for process, pipe in idle:
+            pipe.close()
+            process.kill()
+
+    def _done(self, job: Job, function: Callable[..., Result], args: tuple[Any, ...]) -> Result:
+        with self._lock:
+            hand = self._idle.pop() if self._idle else None
+        process, pipe = hand or _hired()
+        answered = False
+        try:
+            pipe.send((function, args))
+            while True:
+                _require_going(job)
+                if not pipe.poll(LOOK):
+                    continue
+                kind, value = pipe.recv()
+                if kind == "stage":
+                    job.stage, job.share = value
+                    continue
+                answered = True
+                if kind == "refused":
+                    raise value
+                return value  # type: ignore[no-any-return]
+        except (EOFError, BrokenPipeError, ConnectionResetError):
+            raise MeshError(
+                f"working on {job.title} broke down.", hint="Enlarge its element size, or mend it where it was drawn."
+            ) from None
+        finally:
+            if answered:
+                with self._lock:
+                    self._idle.append((process, pipe))
+            else:
+                pipe.close()
+                process.kill()
+
+
+def _require_going(job: Job) -> None:
+    if job.is_stopped:
+        raise StoppedError(f"work on {job.title} was stopped.", hint="Mesh it again, or enlarge its element size.")
+    if time.monotonic() - job.began > SECONDS:
+        raise MeshError(
+            f"work on {job.title} was given up after {SECONDS / 60:.0f} minutes.", hint="Enlarge its element size."
+        )
+
+
+def _hired() -> tuple[Any, Connection]:
+    ours, theirs = multiprocessing.get_context("spawn").Pipe()
+    process = multiprocessing.get_context("spawn").Process(target=_work, args=(theirs,), daemon=True)
+    process.start()
+    theirs.close()
+    return process, ours
+
+
+_pipe: Connection | None = None
+_workshop: Workshop | None = None
+
+
+def _work(pipe: Connection) -> None:
+    """A hand of the workshop: does what it is told until nobody is there any more."""
+    global _pipe
+    _pipe = pipe
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    while True:
+        try:
+            function, args = pipe.recv()
+        except EOFError:
+            return
+        try:
+            answer = ("done", function(*args))
+        except UlmekError as error:
+            answer = ("refused", error)
+        except MemoryError:
+            answer = ("refused", MeshError("it takes more memory than one part may.", hint="Enlarge its element size."))
+        pipe.send(answer)
+
+
+def report(stage: str, share: float) -> None:
+    """Say how far the work in this process is; nobody hears it where work is done in place."""
+    if _pipe is not None:
+        _pipe.send(("stage", (stage, share)))
+
+
+def open_workshop() -> None:
+    """From now on `aside` gives work to other processes."""
+    global _workshop
+    _workshop = Workshop()
+
+
+def close_workshop() -> None:
+    """From now on `aside` works in place."""
+    global _workshop
+    if _workshop is not None:
+        _workshop.close()
+    _workshop = None
+
+
+def jobs_aside() -> list[Job]:
+    """What the open workshop works on, the oldest first."""
+    return [] if _workshop is None else _workshop.jobs()
+
+
+def stop_aside(job_id: int) -> None:
+    """Stop a piece of work of the open workshop."""
+    if _workshop is not None:
+        _workshop.stop(job_id)
+
+
+def aside(title: str, function: Callable[..., Result], *args: Any) -> Result:
+    """``function`` of the arguments, by the open workshop or else in place; raises as `Workshop.do`."""
+    return function(*args) if _workshop is None else _workshop.do(title, function, *args)

@@ -1,0 +1,195 @@
+"""Meshes of the parts of a study, each made once."""
+
+import copy
+import json
+import threading
+from collections import OrderedDict
+from concurrent.futures import Future
+from typing import Any
+
+import numpy as np
+
+from ulmek.core.errors import InputError, StoppedError, UlmekError, UnknownNameError, located
+from ulmek.core.geometry.layered import LayeredSolid
+from ulmek.core.geometry.recipes import Solid
+from ulmek.core.mesh.free import mesh_free
+from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
+from ulmek.core.mesh.solid import mesh_flat, mesh_solid
+from ulmek.core.mesh.tets import split_bricks
+from ulmek.core.mesh.volume import VolumeMesh
+from ulmek.core.mesh.wedges import split_into_wedges
+from ulmek.study.aside import aside, report
+from ulmek.study.schema import FileUse, MeshSettings, Part
+from ulmek.study.solids import free_shape, is_free_form, solid_of_use, swept_of_file
+from ulmek.study.units import value_of
+
+# Meshes kept; elements of a swept part above which it is meshed aside.
+MOST_KEPT, MANY = 64, 15_000
+
+
+class _Kept:
+    """Meshes made lately by their key; who asks for one that is being made waits for it. Failures are kept too."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._meshes: OrderedDict[tuple[str, str, bool], Future[VolumeMesh]] = OrderedDict()
+
+    def mesh(self, part: Part, section: bool) -> VolumeMesh:
+        key = (json.dumps([part.recipe.model_dump(), part.mesh.model_dump()], sort_keys=True), part.id, section)
+        with self._lock:
+            found = self._meshes.get(key)
+            own: Future[VolumeMesh] = Future()
+            if found is None:
+                self._meshes[key] = own
+                while len(self._meshes) > MOST_KEPT:
+                    self._meshes.popitem(last=False)
+            else:
+                self._meshes.move_to_end(key)
+        if found is None:
+            found = own
+            try:
+                own.set_result(_made(part, section))
+            except BaseException as error:
+                own.set_exception(error)
+                if not isinstance(error, UlmekError):
+                    self.forget(lambda e: e is not None and not isinstance(e, UlmekError))
+                    raise
+        try:
+            return found.result()
+        except UlmekError as error:
+            raise copy.copy(error) from None
+
+    def forget(self, is_meant: Any = lambda _: True) -> None:
+        with self._lock:
+            for key, found in list(self._meshes.items()):
+                if is_meant(found.exception() if found.done() else None):
+                    del self._meshes[key]
+
+
+_KEPT = _Kept()
+
+
+def part_mesh(part: Part, *, section: bool = False) -> VolumeMesh:
+    """Mesh of one part in its own axes, or of its ``section``; made once for the same recipe and settings.
+
+    Raises
+    ------
+    UlmekError : with the place inside the study.
+    """
+    return _KEPT.mesh(part, section)
+
+
+def forget_meshes() -> None:
+    """Make every mesh anew when it is asked for."""
+    _KEPT.forget()
+
+
+def forget_stopped() -> None:
+    """Try again, when asked, what somebody has stopped."""
+    _KEPT.forget(lambda error: isinstance(error, StoppedError))
+
+
+def no_face(name: str, part_id: str, mesh: VolumeMesh) -> UnknownNameError:
+    """The error of a face that a part does not have."""
+    return UnknownNameError(
+        f"part '{part_id}' has no face '{name}'.", hint=f"Its faces are {', '.join(sorted(mesh.faces))}."
+    )
+
+
+def _made(part: Part, section: bool) -> VolumeMesh:
+    place, settings = f"parts/{part.id}/mesh", part.mesh
+    use = part.recipe.model_dump()
+    sizes = {n: value_of(v, "length") for n, v in settings.faces.items()}
+    size = value_of(settings.size, "length")
+    spots = [[*(value_of(c, "length") for c in s.at), value_of(s.size, "length")] for s in settings.spots]
+    given = {f"faces/{n}": v for n, v in sizes.items()} | {f"spots/{i}/size": s[3] for i, s in enumerate(spots)}
+    for name, wanted in {"size": size, **given}.items():
+        if wanted <= 0:
+            raise InputError(
+                f"the mesh size is {wanted:g} mm.", where=f"{place}/{name}", hint="Give a size above zero."
+            )
+    mesh: VolumeMesh
+    if is_free_form(use) and not section:
+        assert part.recipe.file is not None
+        located(place, _require_free, part)
+        mesh = located(place, aside, part.name, _free_mesh, part.recipe.file, size, settings.per_turn, sizes)
+    else:
+        solid = solid_of_use(use, part.id)
+        own = swept_of_file(use) if part.recipe.file is not None else None
+        points = np.array(spots).reshape(-1, 4)
+        if own is not None:
+            points[:, :3] = (points[:, :3] - own.shift) @ own.rotation
+        common = {"size": size, "face_sizes": sizes, "per_turn": settings.per_turn, "spots": points}
+        if section:
+            mesh = located(place, _section_mesh, solid, settings, common)
+        else:
+            located(place, _require_swept, solid, settings, own is not None)
+            if solid.volume() / size**3 > MANY:
+                mesh = located(place, aside, part.name, _swept_mesh, solid, settings, common)
+            else:
+                mesh = located(place, _swept_mesh, solid, settings, common)
+            mesh = mesh if own is None else mesh.placed(own.rotation, own.shift)
+    for name in sizes:
+        if name not in mesh.faces:
+            raise no_face(name, part.id, mesh).at(f"{place}/faces")
+    return mesh
+
+
+def _require_free(part: Part) -> None:
+    if part.mesh.elements != "tets":
+        raise InputError("a free-form solid has tetrahedra only.", where="elements", hint="Choose tetrahedra.")
+    if part.mesh.spots:
+        raise InputError("a free-form solid has no finer spots.", where="spots", hint="Refine a face.")
+    if part.recipe.kept != "whole":
+        raise InputError("a free-form solid is not cut here.", where="recipe/kept", hint="Cut it where it was drawn.")
+
+
+def _free_mesh(file: FileUse, size: float, per_turn: int, sizes: dict[str, float]) -> VolumeMesh:
+    """Tetrahedra of a free-form solid."""
+    report("reading", 0.0)
+    return mesh_free(free_shape(file), size=size, per_turn=per_turn, face_sizes=sizes, progress=report)
+
+
+def _section_mesh(solid: Solid, settings: MeshSettings, common: dict[str, Any]) -> VolumeMesh:
+    quads = mesh_flat(solid, **common)
+    if settings.elements in ("beam", "wedges"):
+        raise InputError(
+            f"a plane study has no {settings.elements.rstrip('s')}s.", where="elements",
+            hint="Choose quads or triangles.",
+        )  # fmt: skip
+    if settings.elements == "bricks":
+        return quads
+    return split_into_triangles(quads) if settings.elements == "tets" else with_mid_sides(quads)
+
+
+def _require_swept(solid: Solid, settings: MeshSettings, is_from_file: bool) -> None:
+    """Whether a swept part may have the elements that it is given."""
+    elements = settings.elements
+    if elements in ("beam", "wedges") and not isinstance(solid, LayeredSolid):
+        raise InputError(
+            "a revolved part has no layers to be cut along.", where="elements", hint="Choose bricks or tets."
+        )
+    if elements == "beam" and is_from_file:
+        raise InputError("a part from a file cannot be a beam.", where="elements", hint="Make it by a recipe.")
+    if elements == "beam" and not (isinstance(solid, LayeredSolid) and len(solid.layers) == 1):
+        raise InputError(
+            "a beam has one outline all along, and this recipe has several.", where="elements",
+            hint="Choose bricks, or a recipe of one layer such as a block, a disc or a washer.",
+        )  # fmt: skip
+    if elements == "second-order":
+        raise InputError(
+            "a solid has no second-order bricks.", where="elements", hint="Choose tets, which are second-order."
+        )
+
+
+def _swept_mesh(solid: Solid, settings: MeshSettings, common: dict[str, Any]) -> VolumeMesh:
+    report("bricks", 0.1)
+    bricks = mesh_solid(solid, layers=settings.layers, **common)
+    if settings.elements == "tets" and len(bricks.cut_nodes):
+        raise InputError(
+            "a bolt is cut across its shank to be tightened, which needs bricks.", where="elements",
+            hint="Choose bricks for it.",
+        )  # fmt: skip
+    if settings.elements == "wedges":
+        return split_into_wedges(bricks)
+    return split_bricks(bricks) if settings.elements == "tets" else bricks

@@ -1,0 +1,55 @@
+"""A mesh that would go on for very long: the server answers meanwhile, the work is watched, stopped, done again."""
+
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+from fastapi.testclient import TestClient
+
+from tests.core.mesh.test_free import SHAPES
+from ulmek.core.geometry import kernel
+
+
+def test_a_mesh_that_takes_too_long_is_stopped(client: TestClient, tmp_path: Path) -> None:
+    kernel.write_step([("Fork", SHAPES["fork"]())], tmp_path / "fork.step")
+    (solid,) = client.post("/api/geometry?name=fork.step", content=(tmp_path / "fork.step").read_bytes()).json()[
+        "solids"
+    ]
+    document = {"format": "ulmek-study", "version": 1, "name": "free", "title": "Free"}
+    study = client.post("/api/studies", json={"document": document}).json()["id"]
+    added = client.post(f"/api/studies/{study}/parts", json={"kind": "file", "file": solid["part"], "name": "Fork"})
+    assert client.post(f"/api/studies/{study}/parts", json={"kind": "block"}).status_code == 201
+    size = {"op": "replace", "path": "/parts/0/mesh/size", "value": "0.7 mm"}
+    edit = {"base_revision": added.json()["revision"] + 1, "label": "Very fine", "patch": [size]}
+    assert client.patch(f"/api/studies/{study}", json=edit).status_code == 200
+
+    with ThreadPoolExecutor() as waiting:
+        scene = waiting.submit(client.get, f"/api/studies/{study}/scene")
+        pairs = waiting.submit(client.get, f"/api/studies/{study}/touching")
+        job = _until_meshing(client)
+        assert job["title"] == "Fork"
+        assert 0 <= job["share"] < 1
+        assert client.post(f"/api/meshing/{job['id']}/stop").status_code == 204
+        assert b"Fork was stopped" in scene.result(20).content
+        # The part that has a mesh is drawn, and both that waited are told.
+        assert b'"block"' in scene.result().content
+        assert "stopped" in pairs.result(20).text
+        assert client.get("/api/meshing").json() == []
+        # It stays stopped until somebody asks for it.
+        assert b"was stopped" in client.get(f"/api/studies/{study}/scene").content
+        client.post("/api/meshing/again")
+        scene = waiting.submit(client.get, f"/api/studies/{study}/scene")
+        client.post(f"/api/meshing/{_until_meshing(client)['id']}/stop")
+        scene.result(20)
+    coarse = {**edit, "base_revision": edit["base_revision"] + 1, "patch": [{**size, "value": "5 mm"}]}
+    assert client.patch(f"/api/studies/{study}", json=coarse).status_code == 200
+    assert b'"problems":[]' in client.get(f"/api/studies/{study}/scene").content.replace(b" ", b"")
+
+
+def _until_meshing(client: TestClient) -> dict[str, object]:
+    for _ in range(400):
+        found = [job for job in client.get("/api/meshing").json() if job["stage"].startswith("face")]
+        if found:
+            return dict(found[0])
+        time.sleep(0.05)
+    raise AssertionError("nothing is being meshed")
