@@ -101,7 +101,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         <p className="pointer-events-none absolute bottom-2 left-4 text-[12.5px] text-quiet">
           drag turns · wheel zooms · click picks a face · F frames · 1 2 3 4 views
         </p>
-        <Meshing isWaiting={scene.isFetching || preflight.isFetching} problems={scene.data?.problems ?? []} />
+        <Meshing isWaiting={scene.isFetching || preflight.isFetching} parts={(study.parts ?? []).map((p) => p.name)} problems={scene.data?.problems ?? []} />
         {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
       </Stage>
       <aside className="min-h-0 border-l border-line bg-panel">

@@ -7,11 +7,11 @@ import { figure } from "@/ui/format";
 const SOON = 0.8;
 
 /** On the stage: what is being meshed, how far it is, a way to stop it; and which parts have no mesh, and why. */
-export function Meshing({ isWaiting, problems }: { isWaiting: boolean; problems: MeshProblem[] }) {
+export function Meshing({ isWaiting, parts, problems }: { isWaiting: boolean; parts: string[]; problems: MeshProblem[] }) {
   const jobs = useMeshJobs(isWaiting);
   const stop = useStopMeshJob();
   const again = useMeshAgain();
-  const shown = isWaiting ? (jobs.data ?? []).filter((j) => j.seconds > SOON) : [];
+  const shown = isWaiting ? (jobs.data ?? []).filter((j) => j.seconds > SOON && parts.includes(j.title)) : [];
   if (!shown.length && !problems.length) return null;
   return (
     <div className="absolute inset-x-0 bottom-9 mx-auto flex w-[min(420px,92%)] flex-col gap-2">
@@ -24,7 +24,9 @@ export function Meshing({ isWaiting, problems }: { isWaiting: boolean; problems:
             </span>
             <Button onClick={() => stop.mutate(job.id)}>Stop</Button>
           </div>
-          <progress max={1} value={job.share} aria-label="Share done" className="mt-1 block h-1.5 w-full accent-verdigris" />
+          <div role="progressbar" aria-label="Share done" aria-valuenow={Math.round(100 * job.share)} className="mt-1.5 h-1.5 rounded bg-line">
+            <div className="h-full rounded bg-verdigris" style={{ width: `${Math.max(2, 100 * job.share)}%` }} />
+          </div>
         </section>
       ))}
       {problems.map((problem) => (
