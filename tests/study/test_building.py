@@ -70,13 +70,13 @@ def test_a_pinned_joint_is_mated_and_its_pairs_are_found() -> None:
 
 def test_what_cannot_be_mated_is_refused() -> None:
     study = _with(_with(EMPTY, "plate"), "pin")
-    with pytest.raises(InputError, match="flat and a round"):
+    with pytest.raises(InputError, match="a round and a flat"):
         mated(study, "pin/shank", "plate/front")
     with pytest.raises(InputError, match="one part"):
         mated(study, "plate/front", "plate/back")
     study = _with(study, "strap")
     study = _with(study, "gear")
-    with pytest.raises(InputError, match="neither flat nor round"):
+    with pytest.raises(InputError, match="neither flat, nor round"):
         mated(study, "gear/tooth.1.left", "plate/front")
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
+from ulmek.study.mating import Manner
 from ulmek.study.rematch import FaceMatch
 from ulmek.study.schema import FileUse, StudyDocument
 
@@ -39,10 +40,11 @@ class NewPart(BaseModel):
 
 
 class Mating(BaseModel):
-    """Two faces to bring together: the part of ``own`` moves to ``other``."""
+    """Two faces to bring together: the part of ``own`` moves to ``other``, to lie on it, touch it, or be in mesh."""
 
     own: str
     other: str
+    manner: Manner = "flush"
 
 
 class FitInfo(BaseModel):

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from ulmek.api.context import Context, context
@@ -35,6 +35,7 @@ from ulmek.store.scene import pack_scene, section_faces, skin_of
 from ulmek.study.aside import aside
 from ulmek.study.edits import check_recipe
 from ulmek.study.mating import mated
+from ulmek.study.measure import Measured, measured
 from ulmek.study.mesh_report import MeshReport, mesh_report
 from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import new_part, part_of_file
@@ -215,13 +216,19 @@ def replace_file(study_id: int, part_id: str, file: FileUse, ctx: Ctx) -> FileRe
 
 @router.post("/studies/{study_id}/mate")
 def mate(study_id: int, faces: Mating, ctx: Ctx) -> StudyInfo:
-    """Move a part so that its face comes flush with, or coaxial to, a face of another."""
+    """Move a part so that its face comes to a face of another, or its teeth in mesh with the other's."""
     record = ctx.store.study(study_id)
     document = _document(record)
-    index, copy, placement = mated(document, faces.own, faces.other)
+    index, copy, placement = mated(document, faces.own, faces.other, faces.manner)
     patch = [{"op": "replace", "path": f"/parts/{index}/placements/{copy}", "value": placement.model_dump(mode="json")}]
     label = f"Mate {document.parts[index].name}"
     return _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=record.revision))
+
+
+@router.get("/studies/{study_id}/measure")
+def measure(study_id: int, ctx: Ctx, face: Annotated[list[str], Query()]) -> Measured:
+    """What a face is, or how two faces and their parts stand to each other."""
+    return measured(_document(ctx.store.study(study_id)), face)
 
 
 @router.get("/studies/{study_id}/touching")

@@ -1,66 +1,35 @@
-"""Placing a part by its faces: flush on a flat face, coaxial with a round one."""
+"""Placing a part by its faces: flush, coaxial, touching as tangents, or with teeth in mesh."""
 
-from dataclasses import dataclass
+from dataclasses import replace
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from ulmek.core.contact.overlap import facet_normals
 from ulmek.core.errors import InputError, UnknownNameError
-from ulmek.core.mesh.volume import VolumeMesh
+from ulmek.core.mesh.fitted import FaceShape, face_shape
+from ulmek.study.gears_in_mesh import Placed, in_mesh
 from ulmek.study.schema import Placement, StudyDocument, Turn
 from ulmek.study.translate import body_names, placed_rotation, translate_parts
 from ulmek.study.units import value_of
 
 Array = NDArray[np.float64]
 
-# Facets of a flat face agree within this (cosine); axes of one round face too.
-FLAT = 1 - 1e-6
+Manner = Literal["flush", "tangent", "in-mesh"]
 
 
-@dataclass(frozen=True)
-class FaceShape:
-    """A flat face: outward normal, middle and no radius; a round one: axis, point on it, radius (mm)."""
-
-    direction: Array
-    point: Array
-    radius: float | None
-
-
-def face_shape(mesh: VolumeMesh, name: str) -> FaceShape:
-    """What a face is, from its mesh.
-
-    Raises
-    ------
-    InputError : it is neither flat nor round about one axis.
-    """
-    facets = mesh.faces[name]
-    middle = mesh.nodes[np.unique(facets)].mean(axis=0)
-    normals = facet_normals(mesh.nodes, facets)
-    if np.min(normals @ normals[0]) > FLAT:
-        return FaceShape(normals.mean(axis=0) / np.linalg.norm(normals.mean(axis=0)), middle, None)
-    arcs = mesh.arcs.get(name)
-    if arcs is not None and np.all(arcs[:, 6] != 0) and np.ptp(np.abs(arcs[:, 6])) < 1e-6 * np.abs(arcs[0, 6]):
-        axis, point = arcs[0, 3:6], arcs[0, :3]
-        away = arcs[:, :3] - point
-        if np.abs(away - np.outer(away @ axis, axis)).max() < 1e-6 * np.abs(arcs[0, 6]):
-            return FaceShape(axis, point + ((middle - point) @ axis) * axis, float(np.abs(arcs[0, 6])))
-    raise InputError(
-        f"face '{name}' is neither flat nor round about one axis.", where="faces",
-        hint="Pick a flat face or one cylinder, or place the part by numbers.",
-    )  # fmt: skip
-
-
-def mated(study: StudyDocument, own: str, other: str) -> tuple[int, int, Placement]:
+def mated(study: StudyDocument, own: str, other: str, manner: Manner = "flush") -> tuple[int, int, Placement]:
     """Index of the part, of its copy, and the placement that brings its face ``own`` to the face ``other``.
 
-    Two flat faces come flush, middles over each other as they were along the face; two round ones coaxial,
-    keeping their height; the part turns by the least angle that does it.
+    flush: two flat faces come flush, middles over each other as they were along the face; two round ones coaxial,
+    keeping their height; balls concentric. tangent: a round face or ball touches a flat face, another round one
+    (axes parallel) or a ball, on the side where it is. in-mesh: the teeth of the two parts mesh, whatever faces are
+    named. The part turns by the least angle that does it.
 
     Raises
     ------
-    InputError : faces of one part, a flat and a round one, or faces of other shapes. UnknownNameError : no such face.
+    InputError : faces of one part, or faces that cannot come together so. UnknownNameError : no such face.
     """
     bodies = {b.name: b for b in translate_parts(study)}
     (body, face), (target, to) = (reference.split("/", 1) for reference in (own, other))
@@ -73,28 +42,92 @@ def mated(study: StudyDocument, own: str, other: str) -> tuple[int, int, Placeme
                 where="faces",
                 hint="Name one copy of a part and one of its faces.",
             )
-    mine, theirs = face_shape(bodies[body].mesh, face), face_shape(bodies[target].mesh, to)
-    if (mine.radius is None) != (theirs.radius is None):
-        raise InputError(
-            "a flat and a round face cannot be mated.", where="faces", hint="Pick two flat faces, or two round ones."
-        )
-    index = next(i for i, p in enumerate(study.parts) if body in body_names(p))
-    copy = body_names(study.parts[index]).index(body)
+    (index, copy), (at_index, at_copy) = _copy_of(study, body), _copy_of(study, target)
     before = study.parts[index].placements[copy]
-    goal = -theirs.direction if mine.radius is None else theirs.direction
-    if mine.radius is not None and mine.direction @ goal < 0:
-        goal = -goal
-    turn = _least_turn(mine.direction, goal)
-    rotation = turn @ placed_rotation(before)
-    # The face turns about its own middle, then slides across to its place.
-    at = np.array([value_of(c, "length") for c in before.at])
-    at = mine.point + turn @ (at - mine.point)
-    if mine.radius is None:
-        at = at + ((theirs.point - mine.point) @ goal) * goal
-    else:
-        away = theirs.point - mine.point
-        at = at + away - (away @ goal) * goal
-    return index, copy, _placement(at, rotation)
+    rotation, at = placed_rotation(before), np.array([value_of(c, "length") for c in before.at])
+    if manner == "in-mesh":
+        theirs = study.parts[at_index].placements[at_copy]
+        fixed = Placed(placed_rotation(theirs), np.array([value_of(c, "length") for c in theirs.at]))
+        found = in_mesh(study.parts[index], Placed(rotation, at), study.parts[at_index], fixed)
+        return index, copy, _placement(found.shift, found.rotation)
+    a, b = face_shape(bodies[body].mesh, face), face_shape(bodies[target].mesh, to)
+    turn = _turn(a, b, manner)
+    # The face turns about its own middle, then slides to its place.
+    at = a.point + turn @ (at - a.point) + _slide(replace(a, direction=turn @ a.direction), b, manner)
+    return index, copy, _placement(at, turn @ rotation)
+
+
+def _copy_of(study: StudyDocument, body: str) -> tuple[int, int]:
+    index = next(i for i, p in enumerate(study.parts) if body in body_names(p))
+    return index, body_names(study.parts[index]).index(body)
+
+
+def _turn(a: FaceShape, b: FaceShape, manner: Manner) -> Array:
+    """Rotation (3, 3) that brings the direction of a face to that of the other."""
+    if "ball" in (a.kind, b.kind):
+        return np.eye(3)
+    if a.kind == b.kind == "flat":
+        return _least_turn(a.direction, -b.direction)
+    if a.kind == b.kind:
+        return _least_turn(a.direction, b.direction if a.direction @ b.direction >= 0 else -b.direction)
+    # A round face beside a flat one: its axis along the face.
+    axis, normal = (a, b) if a.kind == "round" else (b, a)
+    along = axis.direction - (axis.direction @ normal.direction) * normal.direction
+    if np.linalg.norm(along) < 1e-6:
+        along = np.cross(normal.direction, np.eye(3)[np.abs(normal.direction).argmin()])
+    along /= np.linalg.norm(along)
+    if a.kind == "round":
+        return _least_turn(a.direction, along)
+    across = b.direction
+    goal = a.direction - (a.direction @ across) * across
+    if np.linalg.norm(goal) < 1e-6:
+        goal = np.cross(across, np.eye(3)[np.abs(across).argmin()])
+    return _least_turn(a.direction, goal / np.linalg.norm(goal))
+
+
+def _slide(a: FaceShape, b: FaceShape, manner: Manner) -> Array:
+    """How far (3,) the turned face goes to its place (mm)."""
+    away = b.point - a.point
+    kinds = {a.kind, b.kind}
+    if manner == "flush":
+        if len(kinds) > 1:
+            raise InputError(
+                f"a {a.kind} and a {b.kind} face cannot be brought together so.", where="faces",
+                hint="Pick two faces of one kind, or let them touch as tangents.",
+            )  # fmt: skip
+        if a.kind == "flat":
+            return np.asarray((away @ b.direction) * b.direction)
+        return away if a.kind == "ball" else away - (away @ b.direction) * b.direction
+    if kinds == {"flat"}:
+        raise InputError("two flat faces have no tangent.", where="faces", hint="Bring them flush.")
+    if "flat" in kinds:
+        rounded, flat = (a, b) if b.kind == "flat" else (b, a)
+        if rounded.is_hollow:
+            raise InputError("a hole cannot touch a flat face.", where="faces", hint="Pick a round face outside.")
+        # The round part stands clear of the flat one by its radius.
+        side = flat.direction
+        gap = (rounded.point - flat.point) @ side - rounded.radius
+        return np.asarray(-gap * side if a is rounded else gap * side)
+    if a.is_hollow and b.is_hollow:
+        raise InputError("two holes cannot touch each other.", where="faces", hint="Pick a round face outside.")
+    axis = next((f.direction for f in (b, a) if f.kind == "round"), np.zeros(3))
+    across = a.point - b.point
+    across = across - (across @ axis) * axis
+    length = float(np.linalg.norm(across))
+    if length < 1e-9 * (a.radius + b.radius):
+        across = np.eye(3)[np.abs(axis).argmin()]
+        across, length = across - (across @ axis) * axis, 0.0
+    unit = across / np.linalg.norm(across)
+    goal = a.radius + b.radius
+    if a.is_hollow or b.is_hollow:
+        inner, outer = (b, a) if a.is_hollow else (a, b)
+        goal = outer.radius - inner.radius
+        if goal < 0:
+            raise InputError(
+                f"a diameter of {2 * inner.radius:.4g} mm does not go into one of {2 * outer.radius:.4g} mm.",
+                where="faces", hint="Bring them coaxial for a press fit, or change a diameter.",
+            )  # fmt: skip
+    return np.asarray((goal - length) * unit)
 
 
 def _least_turn(a: Array, b: Array) -> Array:

@@ -127,6 +127,24 @@ class Gearing:
         return [arc_through("flank", *points[k : k + 3]) for k in range(0, 2 * ARCS, 2)]
 
 
+def working_distance(a: Gearing, b: Gearing) -> float:
+    """Distance of the axes (mm) at which two gears mesh without play, thinning aside; Niemann and Winter 2003, 21.5.
+
+    Raises
+    ------
+    GeometryError : profile shifts at which no distance does.
+    """
+    shifts, teeth = a.shift + b.shift, a.teeth + b.teeth
+    wanted = _involute(a.pressure_angle) + 2 * shifts / teeth * np.tan(a.pressure_angle)
+    if wanted <= 0:
+        raise GeometryError(
+            f"profile shifts of {a.shift:g} and {b.shift:g} leave no room to mesh.", where="profile_shift",
+            hint="Enlarge one of them.",
+        )  # fmt: skip
+    working = brentq(lambda angle: _involute(angle) - wanted, 1e-6, 1.2, xtol=1e-15)
+    return float((a.base_radius + b.base_radius) / np.cos(working))
+
+
 def _involute(angle: float) -> float:
     return float(np.tan(angle) - angle)
 
