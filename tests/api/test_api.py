@@ -239,14 +239,14 @@ def test_parts_are_previewed_added_mated_and_searched(client: TestClient) -> Non
     assert client.get(f"/api/studies/{study}/touching").json() == []
     mated = client.post(f"/api/studies/{study}/mate", json={"own": "pin/bottom", "other": "block/top"})
     assert mated.json()["undo"].startswith("Mate Pin")
-    found = client.get(f"/api/studies/{study}/touching", params={"distance": 0.5}).json()
+    found = client.get(f"/api/studies/{study}/touching", params={"distance": "0.5 mm"}).json()
     # Flush, but still beside the block; moved over it, it touches.
     assert found == []
     over = [{"op": "replace", "path": "/parts/1/placements/0/at/0", "value": "0 mm"}]
     assert client.patch(f"/api/studies/{study}", json={"base_revision": 4, "patch": over}).status_code == 200
     found = client.get(f"/api/studies/{study}/touching").json()
     assert [(s["a"], s["b"], s["gap"]) for s in found] == [(["pin/bottom"], ["block/top"], 0.0)]
-    assert client.get(f"/api/studies/{study}/touching", params={"distance": -1}).status_code == 422
+    assert client.get(f"/api/studies/{study}/touching", params={"distance": "-1 mm"}).status_code == 422
     assert client.post(f"/api/studies/{study}/mate", json={"own": "pin/nose", "other": "block/top"}).status_code in (
         404,
         422,

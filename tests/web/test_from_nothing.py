@@ -69,7 +69,7 @@ def test_a_pinned_joint_from_nothing(page: Page) -> None:
         _set(page, "Elements a turn", "24")
 
     page.get_by_role("button", name="Find pairs").click()
-    found = page.get_by_role("dialog")
+    found = page.get_by_role("region", name="Faces that touch or come close")
     rows = found.locator("[data-found]")
     expect(rows).to_have_count(6, timeout=60_000)
     rows.filter(has_text="upper.inside").get_by_role("button", name="Leave out").click()

@@ -37,7 +37,7 @@ def test_parts_come_from_a_file_and_one_is_replaced(page: Page, tmp_path: Path) 
     expect(dialog).to_have_count(0)
 
     page.get_by_role("button", name="Find pairs").click()
-    page.get_by_role("dialog").get_by_role("button", name="Make it a pair").click()
+    page.get_by_role("button", name="Make it a pair").click()
     page.keyboard.press("Escape")
     pair = page.locator('[data-pair="foot-disc-floor-plate"]')
     expect(pair).to_be_visible()

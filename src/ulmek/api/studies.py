@@ -232,14 +232,15 @@ def measure(study_id: int, ctx: Ctx, face: Annotated[list[str], Query()]) -> Mea
 
 
 @router.get("/studies/{study_id}/touching")
-def find_touching(study_id: int, ctx: Ctx, distance: float = 1.0, angle: float = 40.0) -> list[Suggestion]:
-    """Faces of different parts within ``distance`` (mm) and ``angle`` (degrees) of each other."""
-    if not 0 < distance <= 1000 or not 0 < angle <= 80:
+def find_touching(study_id: int, ctx: Ctx, distance: str = "1 mm", angle: str = "40 deg") -> list[Suggestion]:
+    """Faces of different parts within a distance and an angle of facing each other, both with their units."""
+    within, facing = value_of(distance, "length"), float(np.rad2deg(value_of(angle, "angle")))
+    if not 0 < within <= 1000 or not 0 < facing <= 80:
         raise InputError(
-            f"a distance of {distance:g} mm within {angle:g}° cannot be searched.", where="distance",
+            f"a distance of {within:g} mm within {facing:g}° cannot be searched.", where="distance",
             hint="Give up to 1000 mm, and an angle up to 80°.",
         )  # fmt: skip
-    return suggestions(_document(ctx.store.study(study_id)), distance=distance, angle=angle)
+    return suggestions(_document(ctx.store.study(study_id)), distance=within, angle=facing)
 
 
 @router.post("/studies/{study_id}/undo")

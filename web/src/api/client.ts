@@ -23,6 +23,8 @@ export type StepUse = components["schemas"]["StepUse"];
 export type FitInfo = components["schemas"]["FitInfo"];
 export type Suggestion = components["schemas"]["Suggestion"];
 
+export type Manner = NonNullable<components["schemas"]["Mating"]["manner"]>;
+export type Measured = components["schemas"]["Measured"];
 export type MeshReport = components["schemas"]["MeshReport"];
 export type MeshJob = components["schemas"]["MeshJob"];
 export type FileUse = components["schemas"]["FileUse"];

@@ -6,6 +6,8 @@ import {
   type FileSolid,
   type FileUse,
   type Ledger,
+  type Manner,
+  type Measured,
   type MeshJob,
   type MeshReport,
   type PatchStep,
@@ -63,12 +65,12 @@ export const useFilePreview = (name: string, index: number, solid: FileSolid | u
     retry: false,
   });
 
-/** Faces of different parts that come within a distance (mm) of each other. */
-export const useTouching = (study: number, revision: number, distance: number) =>
+/** Faces of different parts within a distance and an angle, as written, of facing each other. */
+export const useTouching = (study: number, revision: number, distance: string, angle: string) =>
   useQuery({
-    queryKey: ["touching", study, revision, distance],
+    queryKey: ["touching", study, revision, distance, angle],
     queryFn: async () =>
-      unwrap<Suggestion[]>(await api.GET("/api/studies/{study_id}/touching", { params: { path: { study_id: study }, query: { distance } } })),
+      unwrap<Suggestion[]>(await api.GET("/api/studies/{study_id}/touching", { params: { path: { study_id: study }, query: { distance, angle } } })),
     staleTime: Infinity,
     retry: false,
   });
@@ -86,6 +88,16 @@ export const usePreflight = (study: number, revision: number | undefined) =>
     enabled: revision !== undefined,
     staleTime: Infinity,
     placeholderData: (before) => before,
+  });
+
+/** Figures of one face, or between two. */
+export const useMeasured = (study: number, shape: string, faces: string[] | undefined) =>
+  useQuery({
+    queryKey: ["measured", study, shape, faces],
+    queryFn: async () => unwrap<Measured>(await api.GET("/api/studies/{study_id}/measure", { params: { path: { study_id: study }, query: { face: faces ?? [] } } })),
+    enabled: !!faces?.length,
+    staleTime: Infinity,
+    retry: false,
   });
 
 /** Numbers and quality of the elements of every part. */
@@ -237,7 +249,7 @@ export function useEdits(study: number) {
   });
   const mate = useMutation({
     scope,
-    mutationFn: async (body: { own: string; other: string }) =>
+    mutationFn: async (body: { own: string; other: string; manner: Manner }) =>
       unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/mate", { ...id(study), body })),
     onSuccess: keep,
   });

@@ -10,6 +10,9 @@ type Store = {
   /** A face (reference) that waits for the face it is to be mated with. */
   mating: string | undefined;
   mate: (face: string | undefined) => void;
+  /** Faces (references, one or two) that are measured while measuring goes on. */
+  measured: string[] | undefined;
+  measure: (faces: string[] | undefined) => void;
   /** Parts that are not shown, or shown through, on the bench. */
   sight: Record<string, Sight>;
   see: (sight: Record<string, Sight>) => void;
@@ -20,7 +23,9 @@ export const useSelection = create<Store>((set) => ({
   selected: { kind: "study", id: "" },
   select: (selected) => set({ selected }),
   mating: undefined,
-  mate: (mating) => set({ mating }),
+  mate: (mating) => set({ mating, measured: undefined }),
+  measured: undefined,
+  measure: (measured) => set({ measured, mating: undefined }),
   sight: {},
   see: (sight) => set({ sight }),
 }));

@@ -3,7 +3,7 @@ import * as THREE from "three";
 
 import type { SceneBlock } from "@/api/sceneBlock";
 
-import { type Pick, Stage3D, type StageLook } from "./Stage3D";
+import { type Cut, type Pick, Stage3D, type StageLook } from "./Stage3D";
 
 export type StageLabel = { id: string; at: [number, number, number]; text: string; tone: "load" | "hold" };
 
@@ -11,7 +11,10 @@ type Props = {
   block: SceneBlock | undefined;
   look: StageLook;
   labels?: StageLabel[];
+  cut?: Cut;
   onPick?: (pick: Pick | undefined) => void;
+  /** A press of the right button that turned nothing: all faces under it, and where it was. */
+  onPeel?: (picks: Pick[], at: { x: number; y: number }) => void;
   children?: ReactNode;
 };
 
@@ -24,7 +27,7 @@ const VIEWS: Record<string, [number, number, number]> = {
 };
 
 /** The stage: hosts the 3D view, its labels and whatever is laid over it. */
-export function Stage({ block, look, labels = [], onPick, children }: Props) {
+export function Stage({ block, look, labels = [], cut, onPick, onPeel, children }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const stage = useRef<Stage3D | undefined>(undefined);
   const pressed = useRef<{ x: number; y: number } | undefined>(undefined);
@@ -51,6 +54,8 @@ export function Stage({ block, look, labels = [], onPick, children }: Props) {
     if (block) stage.current?.show(block, look);
   }, [block, look]);
 
+  useEffect(() => stage.current?.cutAway(cut), [cut]);
+
   useEffect(() => {
     const place = () =>
       setPlaces(Object.fromEntries(labels.map((l) => [l.id, stage.current?.project(new THREE.Vector3(...l.at)) ?? { x: 0, y: 0 }])));
@@ -66,7 +71,11 @@ export function Stage({ block, look, labels = [], onPick, children }: Props) {
         onPointerDown={(e) => (pressed.current = { x: e.clientX, y: e.clientY })}
         onPointerUp={(e) => {
           const moved = pressed.current && Math.hypot(e.clientX - pressed.current.x, e.clientY - pressed.current.y);
-          if (moved !== undefined && moved < 4) onPick?.(stage.current?.pick(e.clientX, e.clientY));
+          if (moved === undefined || moved >= 4) return;
+          if (e.button === 0) onPick?.(stage.current?.pick(e.clientX, e.clientY));
+          if (e.button !== 2 || !onPeel) return;
+          const area = e.currentTarget.getBoundingClientRect();
+          onPeel(stage.current?.peel(e.clientX, e.clientY) ?? [], { x: e.clientX - area.left, y: e.clientY - area.top });
         }}
       />
       {labels.map((label) => {

@@ -24,6 +24,9 @@ export type StageLook = {
   scale: number;
 };
 
+/** A section: what lies beyond the plane (outward normal, offset in mm) is taken away. */
+export type Cut = [number, number, number, number];
+
 export type Pick = { body: string; face: string; point: THREE.Vector3 };
 
 const INK = "#1f2a2e";
@@ -40,6 +43,7 @@ export class Stage3D {
   private readonly content = new THREE.Group();
   private block: SceneBlock | undefined;
   private skins: Skin[] = [];
+  private cut: Cut | undefined;
   private pending = 0;
   private readonly listeners = new Set<() => void>();
 
@@ -113,17 +117,45 @@ export class Stage3D {
   }
 
   show(block: SceneBlock, look: StageLook): void {
-    const isNew = block !== this.block;
+    // Other parts are framed anew; parts that only changed are looked at as they were.
+    const names = (b: SceneBlock | undefined) => b?.bodies.map((body) => body.name).join();
+    const isNew = names(block) !== names(this.block);
     this.block = block;
     this.clear();
     block.bodies.forEach((_, i) => this.addBody(block, look, i));
     if (look.patch) this.addPatch(block, look);
     for (const mark of look.highlights) this.addHighlight(block, look, mark);
+    this.cutAway(this.cut);
     if (isNew) this.frame();
     this.draw();
   }
 
+  /** Move the section without making anything anew. */
+  cutAway(cut: Cut | undefined): void {
+    this.cut = cut;
+    this.content.traverse((object) => {
+      if (object instanceof THREE.Mesh || object instanceof THREE.LineSegments) {
+        (object.material as THREE.ShaderMaterial).uniforms.cut?.value.set(...(cut ?? [0, 0, 0, 1]));
+      }
+    });
+    this.draw();
+  }
+
+  /** The face under the pointer that is seen there. */
   pick(clientX: number, clientY: number): Pick | undefined {
+    return this.along(clientX, clientY, this.skins.filter((s) => !s.userData.ghost))[0];
+  }
+
+  /** All faces under the pointer, covered and ghosted ones too, the nearest first. */
+  peel(clientX: number, clientY: number): Pick[] {
+    const seen = new Set<string>();
+    return this.along(clientX, clientY, this.skins).filter((p) => {
+      const key = `${p.body}/${p.face}`;
+      return !seen.has(key) && seen.add(key);
+    });
+  }
+
+  private along(clientX: number, clientY: number, skins: Skin[]): Pick[] {
     const area = this.renderer.domElement.getBoundingClientRect();
     const pointer = new THREE.Vector2(
       ((clientX - area.left) / area.width) * 2 - 1,
@@ -131,11 +163,13 @@ export class Stage3D {
     );
     const caster = new THREE.Raycaster();
     caster.setFromCamera(pointer, this.camera);
-    const hit = caster.intersectObjects(this.skins, false)[0];
-    const body = this.block?.bodies.find((b) => b.name === hit?.object.name);
-    if (!hit || !body || hit.faceIndex == null) return undefined;
-    const face = body.faces[body.triangleFace[hit.faceIndex] ?? 0];
-    return face === undefined ? undefined : { body: body.name, face, point: hit.point };
+    return caster.intersectObjects(skins, false).flatMap(({ object, faceIndex, point }): Pick[] => {
+      const body = this.block?.bodies.find((b) => b.name === object.name);
+      const face = faceIndex == null ? undefined : body?.faces[body.triangleFace[faceIndex] ?? 0];
+      const [x, y, z, offset] = this.cut ?? [0, 0, 0, 1];
+      const isGone = point.x * x + point.y * y + point.z * z > offset;
+      return body && face !== undefined && !isGone ? [{ body: body.name, face, point }] : [];
+    });
   }
 
   /** A still of the stage as a data address. */
@@ -180,6 +214,8 @@ export class Stage3D {
     const ghost = kind === "ghost";
     const material = kind === "field" ? fieldMaterial() : partMaterial(look.colours[i] ?? "#bbbbbb", ghost ? 0.13 : 1);
     material.uniforms.scale!.value = look.scale;
+    // Neighbours are hatched unlike.
+    material.uniforms.hatch!.value = i % 2 ? -1 : 1;
     if (kind === "field" && look.limits) {
       material.uniforms.low!.value = look.limits.low;
       material.uniforms.high!.value = look.limits.high;
@@ -191,8 +227,9 @@ export class Stage3D {
     );
     skin.name = body.name;
     skin.renderOrder = ghost ? 2 : 0;
+    skin.userData.ghost = ghost;
     this.content.add(skin);
-    if (!ghost) this.skins.push(skin);
+    this.skins.push(skin);
     this.addLines(body.positions, body.features, look.motion?.[i], look.scale, ghost ? 0.28 : 0.9);
     if (look.showMesh && !ghost) this.addLines(body.positions, body.edges, look.motion?.[i], look.scale, 0.16);
   }
@@ -209,6 +246,7 @@ export class Stage3D {
     const patch = look.patch && block.patches[look.patch.index];
     if (!patch || !look.patch) return;
     const material = look.patch.status ? statusMaterial() : fieldMaterial();
+    if (!look.patch.status) material.uniforms.isSkin!.value = 0;
     // The patch lies on ghosted faces: without this they would flicker through it.
     material.polygonOffset = true;
     material.polygonOffsetFactor = -2;

@@ -8,9 +8,11 @@ const VERTEX = /* glsl */ `
   uniform float scale;
   varying float v;
   varying vec3 seen;
+  varying vec3 place;
   void main() {
     v = value;
-    vec4 p = modelViewMatrix * vec4(position + scale * motion, 1.0);
+    place = position + scale * motion;
+    vec4 p = modelViewMatrix * vec4(place, 1.0);
     seen = p.xyz;
     gl_Position = projectionMatrix * p;
   }`;
@@ -21,15 +23,36 @@ const SHADE = /* glsl */ `
     return 0.74 + 0.26 * abs(dot(n, normalize(vec3(0.25, 0.45, 0.85))));
   }`;
 
+/** Everything beyond the plane `cut` (outward normal, offset) is taken away. */
+const CUT = /* glsl */ `
+  uniform vec4 cut;
+  varying vec3 place;
+  void takeAway() {
+    if (dot(place, cut.xyz) > cut.w) discard;
+  }`;
+
+/** The inside of a closed skin, seen through the cut, is drawn as cut material: hatched as on a drawing. */
+const CAP = /* glsl */ `
+  uniform float hatch;
+  vec3 capped(vec3 colour) {
+    float line = mod(gl_FragCoord.x - hatch * gl_FragCoord.y, 9.0);
+    return mix(mix(colour, vec3(1.0), 0.35), vec3(0.12, 0.16, 0.18), line < 1.2 ? 0.55 : 0.0);
+  }`;
+
+const NO_CUT = () => new THREE.Vector4(0, 0, 0, 1);
+
 /** Field on a skin or patch: our ramp with thin isolines; values outside the limits take the end colours. */
 export function fieldMaterial(): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     uniforms: {
       scale: { value: 1 },
+      cut: { value: NO_CUT() },
       low: { value: 0 },
       high: { value: 1 },
       lines: { value: 8 },
       flatShade: { value: 0 },
+      isSkin: { value: 1 },
+      hatch: { value: 1 },
       stops: { value: RAMP.map((c) => new THREE.Vector3(...toColour(c))) },
     },
     vertexShader: VERTEX,
@@ -39,7 +62,11 @@ export function fieldMaterial(): THREE.ShaderMaterial {
       varying float v;
       varying vec3 seen;
       ${SHADE}
+      ${CUT}
+      ${CAP}
+      uniform float isSkin;
       void main() {
+        takeAway();
         float t = clamp((v - low) / max(high - low, 1e-20), 0.0, 1.0);
         float s = t * 4.0;
         int i = int(min(floor(s), 3.0));
@@ -53,7 +80,8 @@ export function fieldMaterial(): THREE.ShaderMaterial {
         float line = 1.0 - smoothstep(0.3, 0.9, abs(fract(k - 0.5) - 0.5) / max(width, 1e-6));
         bool drawn = width < 0.4 && k > 0.5 && k < lines - 0.2;
         colour = mix(colour, vec3(0.12, 0.16, 0.18), drawn ? 0.35 * line : 0.0);
-        gl_FragColor = vec4(colour * mix(shade(seen), 1.0, flatShade), 1.0);
+        colour *= mix(shade(seen), 1.0, flatShade);
+        gl_FragColor = vec4(isSkin > 0.5 && !gl_FrontFacing && dot(cut.xyz, cut.xyz) > 0.5 ? capped(vec3(0.85)) : colour, 1.0);
       }`,
     side: THREE.DoubleSide,
     polygonOffset: true,
@@ -65,12 +93,14 @@ export function fieldMaterial(): THREE.ShaderMaterial {
 /** Contact status told by pattern: open bare, sticking filled, sliding hatched. Values 0, 1, 2. */
 export function statusMaterial(): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { scale: { value: 1 } },
+    uniforms: { scale: { value: 1 }, cut: { value: NO_CUT() } },
     vertexShader: VERTEX,
     fragmentShader: /* glsl */ `
       varying float v;
       varying vec3 seen;
+      ${CUT}
       void main() {
+        takeAway();
         vec3 paper = vec3(0.98, 0.97, 0.95), fill = vec3(0.184, 0.49, 0.447);
         vec3 colour = paper;
         if (v > 1.5) colour = mod(gl_FragCoord.x + gl_FragCoord.y, 8.0) < 3.0 ? fill : vec3(0.835, 0.906, 0.886);
@@ -84,15 +114,19 @@ export function statusMaterial(): THREE.ShaderMaterial {
 /** A part in its own colour, moved with the result when there is one. */
 export function partMaterial(colour: string, opacity: number): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { scale: { value: 1 }, colour: { value: new THREE.Vector3(...toColour(colour)) }, opacity: { value: opacity } },
+    uniforms: { scale: { value: 1 }, cut: { value: NO_CUT() }, colour: { value: new THREE.Vector3(...toColour(colour)) }, opacity: { value: opacity }, hatch: { value: 1 } },
     vertexShader: VERTEX,
     fragmentShader: /* glsl */ `
       uniform vec3 colour;
       uniform float opacity;
       varying vec3 seen;
       ${SHADE}
+      ${CUT}
+      ${CAP}
       void main() {
-        gl_FragColor = vec4(colour * shade(seen) * 1.04, opacity);
+        takeAway();
+        bool inside = opacity > 0.9995 && !gl_FrontFacing && dot(cut.xyz, cut.xyz) > 0.5;
+        gl_FragColor = vec4(inside ? capped(colour) : colour * shade(seen) * 1.04, opacity);
       }`,
     side: opacity < 1 ? THREE.FrontSide : THREE.DoubleSide,
     transparent: opacity < 1,
@@ -106,12 +140,14 @@ export function partMaterial(colour: string, opacity: number): THREE.ShaderMater
 /** Ink lines that move with the result. */
 export function lineMaterial(colour: string, opacity: number): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { scale: { value: 1 }, colour: { value: new THREE.Vector3(...toColour(colour)) }, opacity: { value: opacity } },
+    uniforms: { scale: { value: 1 }, cut: { value: NO_CUT() }, colour: { value: new THREE.Vector3(...toColour(colour)) }, opacity: { value: opacity } },
     vertexShader: VERTEX,
     fragmentShader: /* glsl */ `
       uniform vec3 colour;
       uniform float opacity;
+      ${CUT}
       void main() {
+        takeAway();
         gl_FragColor = vec4(colour, opacity);
       }`,
     transparent: opacity < 1,

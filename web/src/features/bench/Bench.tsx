@@ -1,49 +1,68 @@
 import { useEffect, useMemo, useState } from "react";
 
-import type { StudyDocument, StudyInfo } from "@/api/client";
-import { useEdits, useMeshReport, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
+import type { Manner, StudyDocument, StudyInfo } from "@/api/client";
+import { useEdits, useMeasured, useMeshReport, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
 import { Board } from "@/features/board/Board";
 import { type Selected, useSelection } from "@/features/selection";
+import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import { Stage } from "@/scene/Stage";
 import { Button } from "@/ui/Button";
 
 import { AddPart } from "./AddPart";
-import { benchLook, loadLabels } from "./benchLook";
+import { benchLook, loadLabels, type Peek } from "./benchLook";
 import { FindPairs } from "./FindPairs";
 import { Inspector } from "./Inspector";
 import { jointGraph } from "./jointGraph";
 import { JointMap } from "./JointMap";
+import { MateBar } from "./MateBar";
+import { measureLabels, MeasurePanel } from "./MeasurePanel";
 import { Meshing } from "./Meshing";
 import { MeshPanel, worstLabels } from "./MeshPanel";
+import { type Peel, PeelMenu } from "./PeelMenu";
 import { StepImport } from "./StepImport";
 
 /** Where a study is built: joint map, stage, inspector and sequence board, linked by selection. */
 export function Bench({ info }: { info: StudyInfo }) {
   const study = info.document;
-  const { selected, select, mating, mate: wait, sight, see } = useSelection();
+  const { selected, select, mating, mate: wait, measured, measure, sight, see } = useSelection();
   const { edit, mate } = useEdits(info.id);
   const [dialog, setDialog] = useState<"part" | "file" | "pairs">();
   const recipes = useRecipes();
   const preflight = usePreflight(info.id, info.revision);
   const [showMesh, setShowMesh] = useState(false);
   const [showReport, setShowReport] = useState(false);
+  const [manner, setManner] = useState<Manner>("flush");
+  const [peek, setPeek] = useState<Peek>();
+  const [peel, setPeel] = useState<Peel>();
   const shape = JSON.stringify((study.parts ?? []).map((p) => [p.id, p.recipe, p.mesh, p.placements]));
   const scene = useStudyScene(info.id, shape);
   const graph = useMemo(() => jointGraph(study, scene.data?.bricks ?? {}, preflight.data), [study, scene.data, preflight.data]);
   const look = useMemo(
-    () => (scene.data ? benchLook(study, scene.data, selected, showMesh, sight) : undefined),
-    [study, scene.data, selected, showMesh, sight],
+    () => (scene.data ? benchLook(study, scene.data, selected, { showMesh, sight, peek: peek ?? (measured && { a: measured.slice(0, 1), b: measured.slice(1), isOnParts: true }) }) : undefined),
+    [study, scene.data, selected, showMesh, sight, peek, measured],
   );
+  const cut = useCut(scene.data);
+  const figures = useMeasured(info.id, shape, measured);
   const report = useMeshReport(info.id, JSON.stringify([shape, study.element_budget]), showReport);
   const labels = useMemo(() => {
+    if (measured) return measureLabels(figures.data);
     if (showReport) return worstLabels(report.data, selected.kind === "part" ? selected.id : undefined);
     return scene.data ? loadLabels(study, scene.data) : [];
-  }, [study, scene.data, showReport, report.data, selected]);
-  useEffect(() => see({}), [info.id, see]);
+  }, [study, scene.data, showReport, report.data, selected, measured, figures.data]);
+  useEffect(() => {
+    see({});
+    measure(undefined);
+  }, [info.id, see, measure]);
   const unseen = (study.parts ?? []).filter((p) => sight[p.id] === "hidden").length;
   const faces = useMemo(() => Object.fromEntries((scene.data?.bodies ?? []).map((b) => [b.name.split("#")[0], b.faces])), [scene.data]);
-  const onMate = (face: string) => mating && mate.mutate({ own: mating, other: face }, { onSuccess: () => wait(undefined) });
+  const onMate = (face: string) => mating && mate.mutate({ own: mating, other: face, manner }, { onSuccess: () => wait(undefined) });
   const onEdit = (patch: Parameters<typeof edit.mutateAsync>[0]["patch"], label: string) => edit.mutateAsync({ patch, label });
+  const onTake = (body: string, face: string) => {
+    const reference = `${body}/${face}`;
+    if (measured) return measure(measured.length === 1 && measured[0] !== reference ? [...measured, reference] : [reference]);
+    if (mating) return onMate(reference);
+    return select({ kind: "part", id: body.split("#")[0] ?? "", face });
+  };
   const elements = Object.values(scene.data?.bricks ?? {}).reduce((a, b) => a + b, 0);
 
   return (
@@ -62,10 +81,12 @@ export function Bench({ info }: { info: StudyInfo }) {
         look={look ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
         labels={labels}
         onPick={(pick) => {
-          if (!pick) return mating ? wait(undefined) : select({ kind: "study", id: "" });
-          if (!mating) return select({ kind: "part", id: pick.body.split("#")[0] ?? "", face: pick.face });
-          return onMate(`${pick.body}/${pick.face}`);
+          if (pick) return onTake(pick.body, pick.face);
+          if (measured) return measure([]);
+          return mating ? wait(undefined) : select({ kind: "study", id: "" });
         }}
+        onPeel={(picks, at) => setPeel({ picks, at })}
+        cut={cut.plane?.cut}
       >
         <div className="pointer-events-none absolute inset-x-4 top-2 flex justify-between text-quiet">
           <span className="text-ink">{pickedText(study, selected)}</span>
@@ -75,6 +96,8 @@ export function Bench({ info }: { info: StudyInfo }) {
                 {unseen} hidden, show all
               </button>
             )}
+            <button type="button" aria-pressed={!!measured} disabled={study.space !== "solid"} className="text-verdigris hover:underline disabled:text-quiet aria-pressed:font-semibold" onClick={() => measure(measured ? undefined : [])}>measure</button>
+            {study.space === "solid" && <CutSwitch {...cut} />}
             <label className="flex items-center gap-1.5">
               <input type="checkbox" checked={showMesh} onChange={(e) => setShowMesh(e.target.checked)} /> mesh
             </label>
@@ -84,13 +107,23 @@ export function Bench({ info }: { info: StudyInfo }) {
           </span>
         </div>
         {showReport && <MeshPanel study={study} report={report.data} onEdit={onEdit} onClose={() => setShowReport(false)} />}
-        {mating && (
-          <div role="status" className="absolute inset-x-0 top-10 mx-auto w-fit rounded-md border border-verdigris bg-paper px-3 py-1.5">
-            Pick the face that <b>{mating}</b> goes to: flat to flat comes flush, round to round coaxial.{" "}
-            <button type="button" className="text-verdigris underline" onClick={() => wait(undefined)}>Leave it</button>
-            {mate.error && <p role="alert" className="text-vermilion">{mate.error.message}</p>}
-          </div>
-        )}
+        <MateBar manner={manner} setManner={setManner} problem={mate.error} />
+        <MeasurePanel found={figures.data} isPending={figures.isPending} problem={figures.error} />
+        <CutControl {...cut} />
+        <PeelMenu
+          peel={peel}
+          nameOf={(body) => `${(study.parts ?? []).find((p) => p.id === body.split("#")[0])?.name ?? body}${body.includes("#") ? ` ${body.split("#")[1]}` : ""}`}
+          onPeek={(p) => setPeek(p && { a: [`${p.body}/${p.face}`], b: [] })}
+          onTake={(p) => {
+            setPeel(undefined);
+            setPeek(undefined);
+            onTake(p.body, p.face);
+          }}
+          onClose={() => {
+            setPeel(undefined);
+            setPeek(undefined);
+          }}
+        />
         {!(study.parts ?? []).length && (
           <div className="absolute inset-0 m-auto h-fit w-fit text-center">
             <p className="pb-3 text-[17px]">No parts yet.</p>
@@ -99,7 +132,7 @@ export function Bench({ info }: { info: StudyInfo }) {
           </div>
         )}
         <p className="pointer-events-none absolute bottom-2 left-4 text-[12.5px] text-quiet">
-          drag turns · wheel zooms · click picks a face · F frames · 1 2 3 4 views
+          drag turns · wheel zooms · click picks a face, right click any under it · F frames · 1 2 3 4 views
         </p>
         <Meshing isWaiting={scene.isFetching || preflight.isFetching} parts={(study.parts ?? []).map((p) => p.name)} problems={scene.data?.problems ?? []} />
         {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
@@ -108,11 +141,10 @@ export function Bench({ info }: { info: StudyInfo }) {
         <Inspector info={info} study={study} onEdit={onEdit} recipes={recipes.data ?? []} preflight={preflight.data} isChecking={preflight.isFetching} faces={faces} onMate={onMate} />
       </aside>
       <div className="col-span-3 min-h-0 border-t border-line">
-        <Board study={study} onEdit={onEdit} />
+        {dialog === "pairs" ? <FindPairs info={info} onEdit={onEdit} onPeek={setPeek} onClose={() => setDialog(undefined)} /> : <Board study={study} onEdit={onEdit} />}
       </div>
       {dialog === "part" && <AddPart info={info} recipes={recipes.data ?? []} onClose={() => setDialog(undefined)} />}
       {dialog === "file" && <StepImport info={info} onClose={() => setDialog(undefined)} />}
-      {dialog === "pairs" && <FindPairs info={info} onEdit={onEdit} onClose={() => setDialog(undefined)} />}
     </div>
   );
 }

@@ -1,5 +1,4 @@
-import { Dialog } from "radix-ui";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 import type { PatchStep, StudyDocument, StudyInfo, Suggestion } from "@/api/client";
 import { useTouching } from "@/api/hooks";
@@ -7,17 +6,25 @@ import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { figure, length, percent } from "@/ui/format";
 
+import type { Peek } from "./benchLook";
 import { type EditFn, put } from "./Inspector";
 
-type Props = { info: StudyInfo; onEdit: EditFn; onClose: () => void };
+type Props = { info: StudyInfo; onEdit: EditFn; onPeek: (peek: Peek | undefined) => void; onClose: () => void };
 
 const keyOf = (s: Suggestion) => `${s.a.join(" ")} | ${s.b.join(" ")}`;
 
-/** What touches or comes close: each finding can become a pair, be left out, or be joined with others. */
-export function FindPairs({ info, onEdit, onClose }: Props) {
+/** What touches or comes close, under the stage that shows each: it can become a pair, be left out, or be joined with others. */
+export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
   const [distance, setDistance] = useState("1 mm");
+  const [angle, setAngle] = useState("40 deg");
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
-  const found = useTouching(info.id, info.revision, Number.parseFloat(distance) || 1);
+  const found = useTouching(info.id, info.revision, distance, angle);
+  useEffect(() => {
+    const leave = (event: KeyboardEvent) => event.key === "Escape" && onClose();
+    window.addEventListener("keydown", leave);
+    return () => window.removeEventListener("keydown", leave);
+  }, [onClose]);
+  useEffect(() => () => onPeek(undefined), [onPeek]);
   const fresh = (found.data ?? []).filter((s) => !s.pair && !s.is_left_out);
   const apart = (found.data ?? []).filter((s) => s.is_left_out);
   const known = (found.data ?? []).filter((s) => s.pair);
@@ -44,84 +51,79 @@ export function FindPairs({ info, onEdit, onClose }: Props) {
     setMarked(next);
   };
 
+  const shown = (s: Suggestion) => ({ onMouseEnter: () => onPeek({ a: s.a, b: s.b }), onFocus: () => onPeek({ a: s.a, b: s.b }) });
+
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
-        <Dialog.Content aria-describedby={undefined} className="fixed inset-x-24 inset-y-16 z-50 flex flex-col rounded-lg border border-line bg-paper shadow-xl">
-          <header className="flex items-center gap-6 border-b border-line px-4 py-2">
-            <Dialog.Title className="mr-auto text-[17px] font-semibold">Faces that touch or come close</Dialog.Title>
-            <div className="w-64">
-              <Field label="Search within" value={distance} onCommit={(text) => { setDistance(text); return Promise.resolve(); }} />
-            </div>
-          </header>
-          <div className="min-h-0 flex-1 overflow-auto px-4 py-2">
-            {found.isPending && <p className="text-quiet">Searching all parts…</p>}
-            {found.error && <p role="alert" className="text-vermilion">{found.error.message}</p>}
-            {found.data?.length === 0 && <p>No faces of different parts come within {distance} of each other. Mate the parts first, or search further.</p>}
-            {fresh.length > 0 && (
-              <table className="w-full border-collapse">
-                <thead className="text-left text-[12px] text-quiet">
-                  <tr>
-                    <th className="w-6" />
-                    <th className="py-1">Side A</th>
-                    <th>Side B</th>
-                    <th className="text-right">Starts</th>
-                    <th className="text-right">Area</th>
-                    <th className="text-right">A covered</th>
-                    <th />
-                  </tr>
-                </thead>
-                <tbody>
-                  {fresh.map((s) => (
-                    <tr key={keyOf(s)} data-found={keyOf(s)} className="border-t border-line align-top">
-                      <td className="py-1.5"><input type="checkbox" aria-label={`Mark ${keyOf(s)}`} checked={marked.has(keyOf(s))} onChange={() => toggle(s)} /></td>
-                      <td className="py-1.5 pr-3">{s.a.join(", ")}</td>
-                      <td className="py-1.5 pr-3">{s.b.join(", ")}</td>
-                      <td className="py-1.5 text-right whitespace-nowrap">{startOf(s.gap)}</td>
-                      <td className="py-1.5 text-right whitespace-nowrap">{figure(s.area)} mm²</td>
-                      <td className="py-1.5 text-right">{percent(s.cover)}</td>
-                      <td className="py-1 pl-4 text-right whitespace-nowrap">
-                        <Button onClick={() => void accept([s])}>Make a pair</Button>{" "}
-                        <Button onClick={() => void onEdit([{ op: "add", path: "/left_out/-", value: { a: s.a, b: s.b } }], "Leave a finding out")}>Leave out</Button>
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
-            )}
-            {found.data && found.data.length > 0 && !fresh.length && <p className="py-2">Everything that touches is in a pair{apart.length ? " or left out" : ""}.</p>}
-            {apart.length > 0 && (
-              <>
-                <h3 className="pt-4 pb-1 text-[12px] font-semibold tracking-wide text-quiet">Left out</h3>
-                {apart.map((s) => (
-                  <p key={keyOf(s)} className="flex items-center gap-3 text-quiet">
-                    {s.a.join(", ")} – {s.b.join(", ")}
-                    <Button onClick={() => void onEdit(takeBack(info.document, s), "Take a finding back")}>Take it back</Button>
-                  </p>
-                ))}
-              </>
-            )}
-            {known.length > 0 && (
-              <>
-                <h3 className="pt-4 pb-1 text-[12px] font-semibold tracking-wide text-quiet">In pairs already</h3>
-                {known.map((s) => (
-                  <p key={keyOf(s)} className="text-quiet">
-                    {info.document.pairs?.find((p) => p.id === s.pair)?.name}: {s.a.join(", ")} – {s.b.join(", ")}
-                  </p>
-                ))}
-              </>
-            )}
-          </div>
-          <footer className="flex items-center justify-end gap-3 border-t border-line px-4 py-2">
-            <span className="mr-auto text-quiet">New pairs may open and slide with µ 0.15; change that in the pair itself.</span>
-            {chosen.length > 1 && <Button onClick={join}>Join {chosen.length} into one pair</Button>}
-            <Button onClick={onClose}>Close</Button>
-            {fresh.length > 0 && <Button tone="main" onClick={() => void accept(fresh)}>{fresh.length === 1 ? "Make it a pair" : `Make all ${fresh.length} pairs`}</Button>}
-          </footer>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <section aria-label="Faces that touch or come close" className="flex h-full flex-col bg-paper">
+      <header className="flex items-center gap-4 border-b border-line px-4 py-0.5">
+        <h2 className="mr-auto text-[12px] font-semibold tracking-wide text-quiet">Faces that touch or come close</h2>
+        {chosen.length > 1 && <Button onClick={join}>Join {chosen.length} into one pair</Button>}
+        <Field label="Search within" value={distance} onCommit={(text) => { setDistance(text); return Promise.resolve(); }} />
+        <Field label="Facing within" value={angle} onCommit={(text) => { setAngle(text); return Promise.resolve(); }} />
+        {fresh.length > 0 && <Button tone="main" onClick={() => void accept(fresh)}>{fresh.length === 1 ? "Make it a pair" : `Make all ${fresh.length} pairs`}</Button>}
+        <Button onClick={onClose}>Close</Button>
+      </header>
+      <div className="min-h-0 flex-1 overflow-auto px-4 py-1" onMouseLeave={() => onPeek(undefined)}>
+        {found.isPending && <p className="text-quiet">Searching all parts…</p>}
+        {found.error && <p role="alert" className="text-vermilion">{found.error.message}</p>}
+        {found.data?.length === 0 && <p>No faces of different parts come within {distance} of each other. Mate the parts first, or search further.</p>}
+        {fresh.length > 0 && (
+          <table className="w-full border-collapse">
+            <thead className="text-left text-[12px] text-quiet">
+              <tr>
+                <th className="w-6" />
+                <th className="py-1">Side A</th>
+                <th>Side B</th>
+                <th className="text-right">Starts</th>
+                <th className="text-right">Area</th>
+                <th className="text-right">A covered</th>
+                <th className="pl-4">Proposed law</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {fresh.map((s) => (
+                <tr key={keyOf(s)} data-found={keyOf(s)} {...shown(s)} className="border-t border-line align-top hover:bg-panel">
+                  <td className="py-1.5"><input type="checkbox" aria-label={`Mark ${keyOf(s)}`} checked={marked.has(keyOf(s))} onChange={() => toggle(s)} /></td>
+                  <td className="py-1.5 pr-3">{s.a.join(", ")}</td>
+                  <td className="py-1.5 pr-3">{s.b.join(", ")}</td>
+                  <td className="py-1.5 text-right whitespace-nowrap">{startOf(s.gap)}</td>
+                  <td className="py-1.5 text-right whitespace-nowrap">{figure(s.area)} mm²</td>
+                  <td className="py-1.5 text-right">{percent(s.cover)}</td>
+                  <td className="py-1.5 pl-4 whitespace-nowrap">{lawOf(s)}</td>
+                  <td className="py-1 pl-4 text-right whitespace-nowrap">
+                    <Button onClick={() => void accept([s])}>Make a pair</Button>{" "}
+                    <Button onClick={() => void onEdit([{ op: "add", path: "/left_out/-", value: { a: s.a, b: s.b } }], "Leave a finding out")}>Leave out</Button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+        {found.data && found.data.length > 0 && !fresh.length && <p className="py-2">Everything that touches is in a pair{apart.length ? " or left out" : ""}.</p>}
+        {apart.length > 0 && (
+          <>
+            <h3 className="pt-4 pb-1 text-[12px] font-semibold tracking-wide text-quiet">Left out</h3>
+            {apart.map((s) => (
+              <p key={keyOf(s)} {...shown(s)} className="flex items-center gap-3 text-quiet hover:bg-panel">
+                {s.a.join(", ")} – {s.b.join(", ")}
+                <Button onClick={() => void onEdit(takeBack(info.document, s), "Take a finding back")}>Take it back</Button>
+              </p>
+            ))}
+          </>
+        )}
+        {known.length > 0 && (
+          <>
+            <h3 className="pt-4 pb-1 text-[12px] font-semibold tracking-wide text-quiet">In pairs already</h3>
+            {known.map((s) => (
+              <p key={keyOf(s)} {...shown(s)} className="text-quiet hover:bg-panel">
+                {info.document.pairs?.find((p) => p.id === s.pair)?.name}: {s.a.join(", ")} – {s.b.join(", ")}
+              </p>
+            ))}
+          </>
+        )}
+      </div>
+    </section>
   );
 }
 
@@ -129,6 +131,11 @@ export function FindPairs({ info, onEdit, onClose }: Props) {
 function takeBack(study: StudyDocument, s: Suggestion): PatchStep[] {
   const same = (left: { a: string[]; b: string[] }) => s.a.every((f) => left.a.includes(f) || left.b.includes(f)) && s.b.every((f) => left.a.includes(f) || left.b.includes(f));
   return [put("/left_out", (study.left_out ?? []).filter((left) => !same(left)))];
+}
+
+function lawOf(s: Suggestion): string {
+  const law = s.new_pair.law as { mu: number };
+  return `may open, slides with µ ${law.mu}`;
 }
 
 function startOf(gap: number): string {

@@ -25,7 +25,7 @@ const study = {
 } as unknown as StudyDocument;
 
 test("a pair ghosts everything and colours the faces of all copies, side A on top", () => {
-  const look = benchLook(study, block, { kind: "pair", id: "heads" }, false);
+  const look = benchLook(study, block, { kind: "pair", id: "heads" });
   expect(look.looks).toEqual(["ghost", "ghost", "ghost"]);
   const a = look.highlights.filter((h) => h.face === "head");
   expect(a.map((h) => h.body)).toEqual(["bolts#1", "bolts#2"]);
@@ -33,15 +33,15 @@ test("a pair ghosts everything and colours the faces of all copies, side A on to
 });
 
 test("a bolt group stands out, one copy's face can be named alone", () => {
-  expect(benchLook(study, block, { kind: "bolt", id: "b" }, false).looks).toEqual(["ghost", "solid", "solid"]);
+  expect(benchLook(study, block, { kind: "bolt", id: "b" }).looks).toEqual(["ghost", "solid", "solid"]);
   const single = { ...study, pairs: [{ id: "heads", name: "Heads", a: ["bolts#2/head"], b: ["plate/front"] }] } as unknown as StudyDocument;
-  const marks = benchLook(single, block, { kind: "pair", id: "heads" }, false).highlights;
+  const marks = benchLook(single, block, { kind: "pair", id: "heads" }).highlights;
   expect(marks.filter((h) => h.face === "head").map((h) => h.body)).toEqual(["bolts#2"]);
 });
 
 test("a picked face is marked, a whole part is recoloured", () => {
-  expect(benchLook(study, block, { kind: "part", id: "plate", face: "front" }, false).highlights).toHaveLength(1);
-  const whole = benchLook(study, block, { kind: "part", id: "plate" }, false);
+  expect(benchLook(study, block, { kind: "part", id: "plate", face: "front" }).highlights).toHaveLength(1);
+  const whole = benchLook(study, block, { kind: "part", id: "plate" });
   expect(whole.highlights).toHaveLength(0);
   expect(whole.colours[0]).not.toBe(bodyColours(study, block)[0]);
 });

@@ -29,19 +29,24 @@ export function bodyColours(study: StudyDocument, block: SceneBlock): string[] {
   });
 }
 
+/** Two sets of faces (references) that are looked at for a moment, whatever is selected; through the parts or on them. */
+export type Peek = { a: string[]; b: string[]; isOnParts?: boolean };
+
+type Options = { showMesh?: boolean; sight?: Record<string, Sight>; peek?: Peek };
+
 /** How the stage shows the selection: its faces coloured, covered ones made visible by ghosting. */
-export function benchLook(study: StudyDocument, block: SceneBlock, selected: Selected, showMesh: boolean, sight: Record<string, Sight> = {}): StageLook {
+export function benchLook(study: StudyDocument, block: SceneBlock, selected: Selected, { showMesh = false, sight = {}, peek }: Options = {}): StageLook {
   const highlights: StageLook["highlights"] = [];
   const mark = (references: string[] | undefined, colour: string, lift = 1) =>
     (references ?? []).forEach((r) => spread(r, block).forEach((f) => highlights.push({ ...f, colour, lift })));
   const colours = bodyColours(study, block);
   let ghosted = (_: string) => false;
   const find = <T extends { id: string }>(list: T[] | undefined) => list?.find((item) => item.id === selected.id);
-  if (selected.kind === "pair") {
-    const pair = find(study.pairs);
-    mark(pair?.b, VERDIGRIS_PALE);
-    mark(pair?.a, VERDIGRIS, 2);
-    ghosted = () => true;
+  const pair = peek ?? (selected.kind === "pair" ? find(study.pairs) : undefined);
+  if (pair) {
+    mark(pair.b, VERDIGRIS_PALE);
+    mark(pair.a, VERDIGRIS, 2);
+    ghosted = () => !peek?.isOnParts;
   } else if (selected.kind === "load") mark(find(study.loads)?.faces, COPPER);
   else if (selected.kind === "support") mark(find(study.supports)?.faces, STONE);
   else if (selected.kind === "bolt") {

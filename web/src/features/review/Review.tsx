@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { StudyDocument, StudyInfo } from "@/api/client";
 import { useHistory, useLedger, useRunDocument, useRuns } from "@/api/hooks";
 import { Board } from "@/features/board/Board";
+import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import { Stage } from "@/scene/Stage";
 import { Select } from "@/ui/Select";
 
@@ -36,6 +37,7 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
   const at = count ? Math.min(head ?? count - 1, count - 1) : undefined;
   const ledger = useLedger(run?.id, at);
   const view = useReviewLook(study, run?.id, at, shown, Number(scale));
+  const cut = useCut(view?.block);
 
   useEffect(() => {
     if (!playing || !count) return;
@@ -66,13 +68,15 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
       <Stage
         block={view?.block}
         look={view?.look ?? NOTHING}
+        cut={cut.plane?.cut}
         onPick={(pick) => setChosen({ kind: "part", part: pick?.body.split("#")[0], field: shown.kind === "part" ? shown.field : "von_mises" })}
       >
         <div className="absolute inset-x-4 top-2 flex items-start justify-between gap-4">
           <p className="min-w-0 pt-1" data-testid="shown" data-shown={`${shown.kind}/${shown.kind === "pair" ? shown.pair : (shown.part ?? "all")}/${shown.field}/${at}`}>
             <b>{view?.meaning.label ?? "…"}</b> <span className="text-quiet">on {title} · increment {at + 1}</span>
           </p>
-          <div className="flex gap-2">
+          <div className="flex items-center gap-2">
+            {study.space === "solid" && <CutSwitch {...cut} />}
             <Select
               label="Field"
               hideLabel
@@ -84,6 +88,7 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
           </div>
         </div>
         {view && (shown.field === "status" ? <StatusLegend /> : <Legend {...view.limits} unit={view.meaning.unit} />)}
+        <CutControl {...cut} />
         <button type="button" onClick={() => setPlaying(!playing)} className="absolute right-4 bottom-3 rounded-md border border-line bg-paper px-3 py-1 hover:bg-verdigris-pale">
           {playing ? "Pause" : "Play"}
         </button>

@@ -1,0 +1,53 @@
+"""On the stage: teeth brought into mesh, distances measured, a section, and a covered face picked."""
+
+from playwright.sync_api import Page, expect
+
+from tests.web.test_from_nothing import _add, _pick
+
+
+def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
+    page.get_by_role("button", name="Start empty").click()
+    _add(page, "Spur gear or toothed sector", Teeth_of_the_whole_gear="17")
+    _add(page, "Spur gear or toothed sector", Teeth_of_the_whole_gear="23")
+    _pick(page, "gear-2", "bore")
+    page.get_by_role("button", name="Mate it…").click()
+    waiting = page.get_by_role("status")
+    waiting.get_by_role("radio", name="touching").click()
+    _pick(page, "gear", "bore")
+    bring = page.get_by_role("button", name="Bring gear-2/bore to this face")
+    bring.click()
+    # Two holes cannot touch each other: said, and nothing moves.
+    expect(waiting.get_by_role("alert")).to_contain_text("two holes cannot touch")
+    waiting.get_by_role("radio", name="teeth in mesh").click()
+    bring.click()
+    expect(waiting).to_have_count(0)
+
+    page.get_by_role("button", name="measure").click()
+    stage = page.get_by_test_id("stage")
+    panel = page.get_by_label("Measure", exact=True)
+    area = stage.bounding_box()
+    assert area is not None
+    middle = (area["x"] + area["width"] / 2, area["y"] + area["height"] / 2)
+    _pick_under(page, *middle, "top", 0)
+    expect(panel).to_contain_text("Volume of")
+    _pick_under(page, *middle, "bottom", 0)
+    # The default width of 20 mm lies between them.
+    expect(panel).to_contain_text("20.000 mm", timeout=60_000)
+    page.get_by_role("button", name="Stop measuring").click()
+
+    # With the section on, what is cut away is not picked any more.
+    _pick_under(page, *middle, "top", 0)
+    expect(page.get_by_role("heading", name="Picked face · top")).to_be_visible()
+    page.locator("label", has_text="section").get_by_role("checkbox").check()
+    control = page.get_by_role("group", name="Section")
+    control.get_by_role("radio", name="z").click()
+    page.mouse.click(*middle, button="right")
+    under = page.get_by_label("Faces under the pointer")
+    expect(under.get_by_role("button", name="bottom").first).to_be_visible()
+    expect(under.get_by_role("button", name="top")).to_have_count(0)
+
+
+def _pick_under(page: Page, x: float, y: float, face: str, index: int) -> None:
+    """Pick a face under the pointer, covered or not."""
+    page.mouse.click(x, y, button="right")
+    page.get_by_label("Faces under the pointer").get_by_role("button", name=face).nth(index).click()
