@@ -12,6 +12,7 @@ import numpy as np
 from ulmek.core.errors import InputError, StoppedError, UlmekError, UnknownNameError, located
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import Solid
+from ulmek.core.mesh.edges import EdgeSizes
 from ulmek.core.mesh.free import mesh_free
 from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
 from ulmek.core.mesh.solid import mesh_flat, mesh_solid
@@ -101,8 +102,10 @@ def _made(part: Part, section: bool) -> VolumeMesh:
     use = part.recipe.model_dump()
     sizes = {n: value_of(v, "length") for n, v in settings.faces.items()}
     size = value_of(settings.size, "length")
+    edges = {tuple(n.split("|")): value_of(v, "length") for n, v in settings.edges.items()}
     spots = [[*(value_of(c, "length") for c in s.at), value_of(s.size, "length")] for s in settings.spots]
-    given = {f"faces/{n}": v for n, v in sizes.items()} | {f"spots/{i}/size": s[3] for i, s in enumerate(spots)}
+    given = {f"faces/{n}": v for n, v in sizes.items()} | {f"edges/{'|'.join(n)}": v for n, v in edges.items()}
+    given |= {f"spots/{i}/size": s[3] for i, s in enumerate(spots)}
     for name, wanted in {"size": size, **given}.items():
         if wanted <= 0:
             raise InputError(
@@ -112,14 +115,16 @@ def _made(part: Part, section: bool) -> VolumeMesh:
     if is_free_form(use) and not section:
         assert part.recipe.file is not None
         located(place, _require_free, part)
-        mesh = located(place, aside, part.name, _free_mesh, part.recipe.file, size, settings.per_turn, sizes)
+        mesh = located(place, aside, part.name, _free_mesh, part.recipe.file, size, settings.per_turn, sizes, edges)
     else:
         solid = solid_of_use(use, part.id)
         own = swept_of_file(use) if part.recipe.file is not None else None
         points = np.array(spots).reshape(-1, 4)
         if own is not None:
             points[:, :3] = (points[:, :3] - own.shift) @ own.rotation
-        common = {"size": size, "face_sizes": sizes, "per_turn": settings.per_turn, "spots": points}
+        common = {
+            "size": size, "face_sizes": sizes, "edge_sizes": edges, "per_turn": settings.per_turn, "spots": points,
+        }  # fmt: skip
         if section:
             mesh = located(place, _section_mesh, solid, settings, common)
         else:
@@ -144,10 +149,12 @@ def _require_free(part: Part) -> None:
         raise InputError("a free-form solid is not cut here.", where="recipe/kept", hint="Cut it where it was drawn.")
 
 
-def _free_mesh(file: FileUse, size: float, per_turn: int, sizes: dict[str, float]) -> VolumeMesh:
+def _free_mesh(file: FileUse, size: float, per_turn: int, sizes: dict[str, float], edges: EdgeSizes) -> VolumeMesh:
     """Tetrahedra of a free-form solid."""
     report("reading", 0.0)
-    return mesh_free(free_shape(file), size=size, per_turn=per_turn, face_sizes=sizes, progress=report)
+    return mesh_free(
+        free_shape(file), size=size, per_turn=per_turn, face_sizes=sizes, edge_sizes=edges, progress=report
+    )
 
 
 def _section_mesh(solid: Solid, settings: MeshSettings, common: dict[str, Any]) -> VolumeMesh:
@@ -184,7 +191,7 @@ def _require_swept(solid: Solid, settings: MeshSettings, is_from_file: bool) -> 
 
 def _swept_mesh(solid: Solid, settings: MeshSettings, common: dict[str, Any]) -> VolumeMesh:
     report("bricks", 0.1)
-    bricks = mesh_solid(solid, layers=settings.layers, **common)
+    bricks = mesh_solid(solid, layers=settings.layers, layer_ratio=settings.layer_ratio, **common)
     if settings.elements == "tets" and len(bricks.cut_nodes):
         raise InputError(
             "a bolt is cut across its shank to be tightened, which needs bricks.", where="elements",

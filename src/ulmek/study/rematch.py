@@ -109,13 +109,19 @@ def with_file(study: StudyDocument, part_id: str, file: FileUse) -> tuple[list[d
         if key != "parts" and renamed(document[key]) != document[key]
     ]
     sizes = {names.get(face, face): size for face, size in part.mesh.faces.items() if face in names}
+    edges = {
+        "|".join(names.get(f, f) for f in key.split("|")): size
+        for key, size in part.mesh.edges.items()
+        if set(key.split("|")) <= set(names)
+    }
     patch += [
         {"op": "replace", "path": f"/parts/{index}/recipe", "value": new.recipe.model_dump(mode="json")},
         {"op": "replace", "path": f"/parts/{index}/mesh/faces", "value": sizes},
+        {"op": "replace", "path": f"/parts/{index}/mesh/edges", "value": edges},
     ]
     return patch, found
 
 
 def _plain_mesh(part: Part) -> Any:
     """The part's mesh settings without those of faces, whose names are not known yet."""
-    return part.mesh.model_copy(update={"faces": {}})
+    return part.mesh.model_copy(update={"faces": {}, "edges": {}})

@@ -41,6 +41,7 @@ TurningStiffness = Annotated[str, AfterValidator(_quantity("turning stiffness"))
 Mass = Annotated[str, AfterValidator(_quantity("mass"))]
 Time = Annotated[str, AfterValidator(_quantity("time"))]
 Angle = Annotated[str, AfterValidator(_quantity("angle"))]
+EdgeName = Annotated[str, Field(pattern=r"^[a-z0-9.-]+\|[a-z0-9.-]+$")]
 FaceRef = Annotated[str, Field(pattern=r"^[a-z0-9-]+(#\d+)?/[a-z0-9.-]+$")]
 
 
@@ -209,7 +210,10 @@ class Spot(_Item):
 
 
 class MeshSettings(_Item):
-    """Wanted element size, finer named faces and spots, elements per turn of an arc, layers of the first slab.
+    """Wanted element size, finer named faces, edges and spots, elements per turn of an arc, layers of the first slab.
+
+    ``edges``: sizes along the edge between two faces, ``"top|hole.1"``. ``layer_ratio``: height of the last layer of
+    the first slab over that of its first.
 
     ``elements``: bricks, or wedges or second-order tetrahedra cut from them; in a plane study 4-node quads, or 6-node
     triangles cut from them. ``second-order``: 8-node quads of a plane study. ``beam``: a straight part of one
@@ -218,9 +222,11 @@ class MeshSettings(_Item):
 
     size: Length
     faces: dict[str, Length] = Field(default_factory=dict)
+    edges: dict[EdgeName, Length] = Field(default_factory=dict)
     spots: Annotated[list[Spot], Field(max_length=50)] = Field(default_factory=list)
     per_turn: Annotated[int, Field(ge=8, le=96)] = 24
     layers: Annotated[int, Field(ge=1, le=200)] | None = None
+    layer_ratio: Annotated[float, Field(ge=0.02, le=50)] = 1.0
     elements: Literal["bricks", "wedges", "tets", "second-order", "beam"] = "bricks"
 
 

@@ -11,10 +11,12 @@ from ulmek.core.geometry import kernel
 from ulmek.core.geometry.kernel import Patch, Shape
 from ulmek.core.geometry.recognise import face_names
 from ulmek.core.geometry.winding import winding
+from ulmek.core.mesh.edges import EdgeSizes, no_edge
 from ulmek.core.mesh.surface import Progress, SurfaceMesh, apart, local_size, mesh_surface, silent, steps
 from ulmek.core.mesh.tet_quality import Improver
 from ulmek.core.mesh.tets import TET_EDGES, with_middles
 from ulmek.core.mesh.volume import VolumeMesh, check_mesh
+from ulmek.core.mesh.walls import wall_thickness
 
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
@@ -26,6 +28,8 @@ WANTED, LEAST = 14.0, 5.0
 # Attempts to bring the skin into the tetrahedra, and meshes tried, each finer by the factor.
 RECOVERIES, ATTEMPTS, FINER = 8, 3, 0.8
 MOST_TETS = 2_000_000
+# Thin walls make elements as small as they are thick, but no smaller than this share of the size.
+THINNEST = 8.0
 # Least det J of a curved element over that of the straight one.
 LEAST_CURVED = 0.2
 # Volume (six times) over the cube of the longest edge at which an element is flat.
@@ -39,14 +43,17 @@ def mesh_free(
     size: float,
     per_turn: int = 24,
     face_sizes: dict[str, float] | None = None,
+    edge_sizes: EdgeSizes | None = None,
     progress: Progress = silent,
 ) -> VolumeMesh:
-    """Ten-node tetrahedra of about ``size`` (mm), finer where the solid is round and on ``face_sizes`` of named faces
-    (mm); faces are named as the solid's are. ``progress`` is told the stage and the share done.
+    """Ten-node tetrahedra of about ``size`` (mm), finer where the solid is round, where its walls are thin, on
+    ``face_sizes`` of named faces and along ``edge_sizes`` between two (mm); faces are named as the solid's are.
+    ``progress`` is told the stage and the share done.
 
     Raises
     ------
     MeshError : a face or the inside cannot be meshed at this size nor at finer ones; says where.
+    InputError : two faces that do not meet in an edge.
     """
     budget = kernel.volume(shape) / (size**3 / 8)
     if budget > MOST_TETS:
@@ -57,17 +64,29 @@ def mesh_free(
     problem = MeshError("no attempt was made.")
     for attempt in range(ATTEMPTS):
         try:
-            return _attempt(shape, size * FINER**attempt, per_turn, face_sizes or {}, progress)
+            return _attempt(shape, size * FINER**attempt, per_turn, face_sizes or {}, edge_sizes or {}, progress)
         except MeshError as error:
             problem = error
     raise problem
 
 
-def _attempt(shape: Shape, size: float, per_turn: int, face_sizes: dict[str, float], progress: Progress) -> VolumeMesh:
+def _attempt(
+    shape: Shape, size: float, per_turn: int, face_sizes: dict[str, float], edge_sizes: EdgeSizes, progress: Progress
+) -> VolumeMesh:
     surfaces = [kernel.surface_of(f) for f in kernel.faces_of(shape)]
     names = face_names(surfaces)
-    own_sizes = [face_sizes.get(n, np.inf) for n in names]
-    skin = mesh_surface(shape, size=size, per_turn=per_turn, face_sizes=own_sizes, progress=progress)
+    own_sizes = np.array([face_sizes.get(n, np.inf) for n in names])
+    edges = _edges_by_number(shape, names, edge_sizes)
+
+    def skin_of(sizes: Array) -> SurfaceMesh:
+        return mesh_surface(
+            shape, size=size, per_turn=per_turn, face_sizes=list(sizes), edge_sizes=edges, progress=progress
+        )
+
+    skin = skin_of(own_sizes)
+    thin = np.maximum(wall_thickness(skin, len(names)), size / THINNEST)
+    if (thin < np.minimum(own_sizes, size)).any():
+        skin = skin_of(np.minimum(own_sizes, thin))
     progress("points inside", 0.45)
     inner = _inner_points(skin, size)
     progress("tetrahedra", 0.55)
@@ -92,6 +111,18 @@ def _attempt(shape: Shape, size: float, per_turn: int, face_sizes: dict[str, flo
     patches, _ = kernel.patches_of(shape)
     curved = [s.kind != "plane" for s in surfaces]
     return _curved(straight, patches, curved, names, skin, used)
+
+
+def _edges_by_number(shape: Shape, names: list[str], sizes: EdgeSizes) -> dict[tuple[int, int], float]:
+    """Sizes along edges by the numbers of the faces that meet there."""
+    patches = kernel.patches_of(shape)[0] if sizes else []
+    out = {}
+    for (one, other), size in sizes.items():
+        pair = (names.index(one), names.index(other)) if one in names and other in names else None
+        if pair is None or not set(patches[pair[0]].edges) & set(patches[pair[1]].edges):
+            raise no_edge(one, other)
+        out[pair] = size
+    return out
 
 
 def _inner_points(skin: SurfaceMesh, size: float) -> Array:

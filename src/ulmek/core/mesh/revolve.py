@@ -32,10 +32,12 @@ def mesh_revolved(
     face_sizes: dict[str, float] | None = None,
     per_turn: int = PER_TURN,
     spots: Array = NO_SPOTS,
+    corners: Array = NO_SPOTS[:, :3],
 ) -> VolumeMesh:
     """Bricks of about ``size`` (mm), ``per_turn`` or more round the axis; ``face_sizes`` of named faces (mm).
 
-    ``spots`` (k, 4), x, y, z and size, may lie on the axis alone: the mesh is alike all round.
+    ``spots`` (k, 4), x, y, z and size, may lie on the axis alone: the mesh is alike all round. ``corners`` (k, 3):
+    radius, height and size of finer places of the profile.
 
     Raises
     ------
@@ -44,8 +46,9 @@ def mesh_revolved(
     # Chords along the profile and round the axis both cut off a ball: the profile has the finer ones.
     along = round(1.25 * per_turn)
     flat = mesh_partition(
-        solid.partition, size=size, face_sizes=face_sizes or {}, per_turn=along, spots=_spots_of_profile(solid, spots)
-    )
+        solid.partition, size=size, face_sizes=face_sizes or {}, per_turn=along,
+        spots=np.vstack([_spots_of_profile(solid, spots), corners]),
+    )  # fmt: skip
     widest = float(flat.nodes[:, 0].max())
     turns = int(np.ceil(max(per_turn, 2 * np.pi * widest / size / 2) / 8)) * 8
     names = [r.name for r in solid.partition.regions]

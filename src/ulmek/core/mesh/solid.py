@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import Solid
+from ulmek.core.mesh.edges import EdgeSizes, edge_spots
 from ulmek.core.mesh.quads import PER_TURN
 from ulmek.core.mesh.revolve import mesh_profile, mesh_revolved
 from ulmek.core.mesh.size import NO_SPOTS
@@ -17,16 +18,23 @@ def mesh_solid(
     *,
     size: float,
     layers: int | None = None,
+    layer_ratio: float = 1.0,
     face_sizes: dict[str, float] | None = None,
+    edge_sizes: EdgeSizes | None = None,
     per_turn: int = PER_TURN,
     spots: NDArray[np.float64] = NO_SPOTS,
 ) -> VolumeMesh:
-    """Bricks of a solid; see `mesh_layered` and `mesh_revolved`, which raise."""
+    """Bricks of a solid, finer at ``edge_sizes`` between two named faces; see `mesh_layered` and `mesh_revolved`,
+    which raise, as `edge_spots` does."""
+    along = edge_spots(solid, edge_sizes or {})
     if isinstance(solid, LayeredSolid):
         return mesh_layered(
-            solid, size=size, layers=layers, face_sizes=face_sizes, per_turn=per_turn, spots=spots
+            solid, size=size, layers=layers, layer_ratio=layer_ratio, face_sizes=face_sizes, per_turn=per_turn,
+            spots=np.vstack([spots, along]),
         )  # fmt: skip
-    return mesh_revolved(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
+    return mesh_revolved(
+        solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots, corners=along[:, [0, 1, 3]]
+    )
 
 
 def mesh_flat(
@@ -34,10 +42,12 @@ def mesh_flat(
     *,
     size: float,
     face_sizes: dict[str, float] | None = None,
+    edge_sizes: EdgeSizes | None = None,
     per_turn: int = PER_TURN,
     spots: NDArray[np.float64] = NO_SPOTS,
 ) -> VolumeMesh:
     """Quads of the section of a solid: the outline of a layered one, the profile of a revolved one."""
+    spots = np.vstack([spots, edge_spots(solid, edge_sizes or {})])
     if isinstance(solid, LayeredSolid):
         return mesh_section(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
     return mesh_profile(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)

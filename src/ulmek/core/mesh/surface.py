@@ -67,10 +67,11 @@ def mesh_surface(
     size: float,
     per_turn: int = 24,
     face_sizes: Sequence[float] | None = None,
+    edge_sizes: dict[tuple[int, int], float] | None = None,
     progress: Progress = silent,
 ) -> SurfaceMesh:
     """Triangles of about ``size`` (mm), ``per_turn`` or more to the turn of what is round, on each face no larger than
-    its one of ``face_sizes``.
+    its one of ``face_sizes``, along edges between two faces (by number) than ``edge_sizes``.
 
     Raises
     ------
@@ -82,6 +83,9 @@ def mesh_surface(
     finest = np.full(len(edges), size)
     for patch, own in zip(patches, wanted, strict=True):
         for index in patch.edges:
+            finest[index] = min(finest[index], own)
+    for (one, other), own in (edge_sizes or {}).items():
+        for index in set(patches[one].edges) & set(patches[other].edges):
             finest[index] = min(finest[index], own)
     shares = _graded(edges, [_size_along(e, float(h), per_turn) for e, h in zip(edges, finest, strict=True)])
     samples = [e.sampled(own) for e, own in zip(edges, shares, strict=True)]

@@ -19,11 +19,13 @@ def mesh_layered(
     *,
     size: float,
     layers: int | None = None,
+    layer_ratio: float = 1.0,
     face_sizes: dict[str, float] | None = None,
     per_turn: int = PER_TURN,
     spots: NDArray[np.float64] = NO_SPOTS,
 ) -> VolumeMesh:
-    """Bricks of about ``size`` (mm); ``layers`` fixes the number through the first layer's height.
+    """Bricks of about ``size`` (mm); ``layers`` fixes the number through the first layer's height, and ``layer_ratio``
+    the height of the last of them over that of the first, each growing on the one before by the same factor.
 
     ``face_sizes`` gives wanted sizes of named faces (mm). Side faces refine their segments;
     horizontal faces refine the whole outline, since a sweep repeats it through the height. ``spots``
@@ -39,7 +41,7 @@ def mesh_layered(
     flat = mesh_partition(
         solid.partition, size=outline_size, face_sizes=segments, per_turn=per_turn, spots=spots[:, [0, 1, 3]]
     )
-    heights, layer_of = _levels(solid, size, layers, spots)
+    heights, layer_of = _levels(solid, size, layers, layer_ratio, spots)
     mesh = _sweep(solid, flat, heights, layer_of)
     check_mesh(mesh)
     return mesh
@@ -116,7 +118,7 @@ def _plan_sizes(solid: LayeredSolid, size: float, wanted: dict[str, float]) -> t
 
 
 def _levels(
-    solid: LayeredSolid, size: float, layers: int | None, spots: NDArray[np.float64]
+    solid: LayeredSolid, size: float, layers: int | None, ratio: float, spots: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], list[int]]:
     heights, layer_of = [solid.layers[0].bottom], []
     for index, layer in enumerate(solid.layers):
@@ -127,7 +129,12 @@ def _levels(
         walked = np.concatenate([[0.0], np.cumsum((1 / wanted[1:] + 1 / wanted[:-1]) / 2 * np.diff(at))])
         natural = max(2, round(float(walked[-1])))
         n = layers if layers is not None and index == 0 else natural
-        heights += list(np.interp(np.linspace(0, walked[-1], n + 1), walked, at)[1:])
+        shares = np.linspace(0, 1, n + 1)
+        if index == 0 and ratio != 1.0 and n > 1:
+            # Heights grow as a geometric series from the first to ``ratio`` times the first.
+            growth = ratio ** (1 / (n - 1))
+            shares = (growth ** np.arange(n + 1) - 1) / (growth**n - 1)
+        heights += list(np.interp(shares * walked[-1], walked, at)[1:])
         layer_of += [index] * n
     return np.array(heights), layer_of
 

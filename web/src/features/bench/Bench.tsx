@@ -9,7 +9,7 @@ import { Stage } from "@/scene/Stage";
 import { Button } from "@/ui/Button";
 
 import { AddPart } from "./AddPart";
-import { benchLook, loadLabels, type Peek } from "./benchLook";
+import { benchLook, loadLabels, neighbours, type Peek } from "./benchLook";
 import { FindPairs } from "./FindPairs";
 import { Inspector } from "./Inspector";
 import { jointGraph } from "./jointGraph";
@@ -138,7 +138,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
       </Stage>
       <aside className="min-h-0 border-l border-line bg-panel">
-        <Inspector info={info} study={study} onEdit={onEdit} recipes={recipes.data ?? []} preflight={preflight.data} isChecking={preflight.isFetching} faces={faces} onMate={onMate} />
+        <Inspector info={info} study={study} onEdit={onEdit} recipes={recipes.data ?? []} preflight={preflight.data} isChecking={preflight.isFetching} faces={faces} onMate={onMate} neighbours={(part, face) => neighbours(scene.data, part, face)} />
       </aside>
       <div className="col-span-3 min-h-0 border-t border-line">
         {dialog === "pairs" ? <FindPairs info={info} onEdit={onEdit} onPeek={setPeek} onClose={() => setDialog(undefined)} /> : <Board study={study} onEdit={onEdit} />}

@@ -19,6 +19,8 @@ export type InspectorProps = {
   preflight: Preflight | undefined;
   /** Names of the faces of every part. */
   faces: Record<string, string[]>;
+  /** Names of the faces that meet a face of a part in an edge. */
+  neighbours: (part: string, face: string) => string[];
   /** Brings the face that waits for it to this one. */
   onMate: (face: string) => void;
 };

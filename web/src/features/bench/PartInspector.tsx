@@ -30,14 +30,18 @@ const PLANE_ELEMENTS = [
   { value: "tets", label: "Triangles, 6 nodes" },
 ];
 
-export function PartInspector({ study, part, path, onEdit, recipes, face, info, faces, onMate }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
+export function PartInspector({ study, part, path, onEdit, recipes, face, info, faces, onMate, neighbours }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
   const recipe = recipes.find((r) => r.kind === part.recipe.kind);
   const written = part.recipe.dimensions ?? {};
   const { select, sight, see } = useSelection();
   const [replacing, setReplacing] = useState(false);
+  const [beside, setBeside] = useState(NONE);
   const held = (study.supports ?? []).flatMap((s) => s.faces ?? []);
   const cuts = (faces[part.id] ?? []).filter((f) => f.startsWith("cut.") && !held.includes(`${part.id}/${f}`));
   const faceSize = face === undefined ? undefined : part.mesh.faces?.[face];
+  const about = face === undefined ? [] : neighbours(part.id, face);
+  const edge = face === undefined || !about.includes(beside) ? undefined : [`${face}|${beside}`, `${beside}|${face}`];
+  const edgeName = edge?.find((name) => part.mesh.edges?.[name] !== undefined) ?? edge?.[0];
   return (
     <>
       <Head kind={`Part · ${recipe?.label ?? "from a file"}`} name={part.name} />
@@ -61,6 +65,17 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
             value={faceSize ?? part.mesh.size}
             onCommit={(text) => onEdit([put(`${path}/mesh/faces`, { ...part.mesh.faces, [face]: text })], `Mesh size of ${part.name} / ${face}`)}
           />
+          {about.length > 0 && (
+            <Select label="Its edge with" value={about.includes(beside) ? beside : NONE} options={[{ value: NONE, label: "none" }, ...about.map((n) => ({ value: n, label: n }))]} onChange={setBeside} />
+          )}
+          {edgeName !== undefined && (
+            <Field
+              label="Mesh size along the edge"
+              value={part.mesh.edges?.[edgeName] ?? ""}
+              placeholder={part.mesh.size}
+              onCommit={(text) => onEdit([put(`${path}/mesh/edges`, sized(part.mesh.edges, edgeName, text))], `Mesh size along ${part.name} / ${edgeName}`)}
+            />
+          )}
         </Section>
       )}
       <Section title="On the stage">
@@ -109,6 +124,14 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
           onChange={(kind) => void onEdit([put(`${path}/mesh/elements`, kind)], `Elements of ${part.name}`)}
         />
         <Field label="Element size" value={part.mesh.size} onCommit={(text) => onEdit([put(`${path}/mesh/size`, text)], `Mesh size of ${part.name}`)} />
+        {study.space === "solid" && (
+          <>
+            <Field label="Layers" value={part.mesh.layers == null ? "" : String(part.mesh.layers)} placeholder="by the size" onCommit={(text) => onEdit([put(`${path}/mesh/layers`, text ? number(text) : null)], `Layers of ${part.name}`)} />
+            {part.mesh.layers != null && (
+              <Field label="Last layer to the first" value={String(part.mesh.layer_ratio ?? 1)} onCommit={(text) => onEdit([put(`${path}/mesh/layer_ratio`, number(text))], `Growth of the layers of ${part.name}`)} />
+            )}
+          </>
+        )}
         <Field label="Elements a turn" value={String(part.mesh.per_turn ?? 24)} onCommit={(text) => onEdit([put(`${path}/mesh/per_turn`, number(text))], `Elements a turn of ${part.name}`)} />
       </Section>
       {CAN_BE_TIGHTENED.includes(part.recipe.kind) && !(study.bolts ?? []).some((b) => b.part === part.id) && (
@@ -117,4 +140,10 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
       <Button tone="danger" className="mt-1" onClick={() => void onEdit(takeOut(study, part.id), `Take out ${part.name}`)}>Take the part out</Button>
     </>
   );
+}
+
+/** Sizes along edges with one of them changed, or taken away where the entry is empty. */
+function sized(edges: Record<string, string> | undefined, name: string, text: string): Record<string, string> {
+  const { [name]: _, ...others } = edges ?? {};
+  return text ? { ...others, [name]: text } : others;
 }

@@ -4,7 +4,7 @@ import type { StudyDocument } from "@/api/client";
 import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
 import { BOLT_COLOUR } from "@/scene/ramp";
 
-import { benchLook, bodyColours, loadLabels } from "./benchLook";
+import { benchLook, bodyColours, loadLabels, neighbours } from "./benchLook";
 
 const body = (name: string, faces: string[]): BodySkin => ({
   name, faces,
@@ -55,4 +55,21 @@ test("loads are named at the middle of their face, with sense and axis, and do n
   expect(labels.map((l) => l.text)).toEqual(["Pull 5 kN along −z", "Push  "]);
   expect(labels[0]?.at).toEqual([1, 1, 0]);
   expect(labels[1]?.at).not.toEqual(labels[0]?.at);
+});
+
+test("faces that share an edge are neighbours, those that share a corner are not", () => {
+  const skin: BodySkin = {
+    ...body("plate", ["front", "side", "corner"]),
+    triangles: new Uint32Array([0, 1, 2, 1, 2, 3, 2, 4, 5]),
+    triangleFace: new Uint32Array([0, 1, 2]),
+  };
+  expect(neighbours({ ...block, bodies: [skin] }, "plate", "front")).toEqual(["side"]);
+});
+
+test("findings are looked at through the parts, measured faces on them", () => {
+  const peek = { a: ["plate/front"], b: [] };
+  expect(benchLook(study, block, { kind: "study", id: "" }, { peek }).looks).toEqual(["ghost", "ghost", "ghost"]);
+  const on = benchLook(study, block, { kind: "study", id: "" }, { peek: { ...peek, isOnParts: true } });
+  expect(on.looks).toEqual(["solid", "solid", "solid"]);
+  expect(on.highlights).toHaveLength(1);
 });

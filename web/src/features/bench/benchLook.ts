@@ -65,6 +65,18 @@ export function benchLook(study: StudyDocument, block: SceneBlock, selected: Sel
   };
 }
 
+/** Names of the faces that meet a face of a part in an edge: they share two corners or more. */
+export function neighbours(block: SceneBlock | undefined, part: string, face: string): string[] {
+  const body = block?.bodies.find((b) => partOf(b.name) === part);
+  if (!body) return [];
+  const own = body.faces.indexOf(face);
+  const corners = new Set<number>();
+  body.triangleFace.forEach((f, t) => f === own && body.triangles.subarray(3 * t, 3 * t + 3).forEach((v) => corners.add(v)));
+  const shared = body.faces.map(() => new Set<number>());
+  body.triangleFace.forEach((f, t) => f !== own && body.triangles.subarray(3 * t, 3 * t + 3).forEach((v) => corners.has(v) && shared[f]?.add(v)));
+  return body.faces.filter((_, f) => (shared[f]?.size ?? 0) > 1);
+}
+
 /** Names of loads at the middle of their faces, stacked when they share a face. */
 export function loadLabels(study: StudyDocument, block: SceneBlock): StageLabel[] {
   const taken = new Map<string, number>();

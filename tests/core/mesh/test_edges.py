@@ -1,0 +1,101 @@
+"""Finer meshes where two faces meet, graded layers, and free-form solids with thin walls."""
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.core.mesh.test_free import SHAPES, _box, _cut, _cylinder
+from ulmek.core.errors import InputError
+from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.mesh.free import mesh_free
+from ulmek.core.mesh.solid import mesh_solid
+from ulmek.core.mesh.tet_quality import dihedrals
+from ulmek.core.mesh.volume import VolumeMesh
+
+
+def _spans(mesh: VolumeMesh, one: str, other: str) -> np.ndarray[Any, np.dtype[np.float64]]:
+    """Lengths (mm) of the element edges that two faces share."""
+    corners = 3 if mesh.kind == "tet" else 4
+    sides = [
+        {
+            tuple(sorted((int(f[k]), int(f[(k + 1) % corners]))))
+            for f in mesh.faces[name][:, :corners]
+            for k in range(corners)
+        }
+        for name in (one, other)
+    ]
+    shared = np.array(sorted(sides[0] & sides[1]))
+    return np.asarray(np.linalg.norm(mesh.nodes[shared[:, 0]] - mesh.nodes[shared[:, 1]], axis=1))
+
+
+@pytest.mark.parametrize(
+    ("kind", "edge", "away"),
+    [
+        ("block", ("top", "right"), ("bottom", "left")),
+        ("block", ("near", "right"), ("top", "left")),
+        ("plate", ("front", "hole.1"), ("back", "edge.right")),
+        ("pin", ("shoulder", "shank"), ("head.rim", "top")),
+    ],
+)
+def test_an_edge_is_as_fine_as_wanted_and_the_rest_stays_coarse(
+    kind: str, edge: tuple[str, str], away: tuple[str, str]
+) -> None:
+    solid = RECIPES[kind].solid({})
+    plain = mesh_solid(solid, size=8.0)
+    fine = mesh_solid(solid, size=8.0, edge_sizes={edge: 1.0})
+    if kind == "pin":
+        # Round the axis the mesh is alike everywhere: what is finer there is the profile.
+        across = [_depth(m, "shoulder") for m in (plain, fine)]
+        assert across[1] < 1.5
+        assert across[0] > 2 * across[1]
+    else:
+        assert np.quantile(_spans(fine, *edge), 0.9) < 1.5
+        assert np.median(_spans(fine, *away)) > 2.0
+    assert fine.volume() == pytest.approx(plain.volume(), rel=0.01)
+
+
+def _depth(mesh: VolumeMesh, face: str) -> float:
+    """Shortest edge (mm) of the facets of a face."""
+    p = mesh.nodes[mesh.faces[face]]
+    return float(np.linalg.norm(p - np.roll(p, 1, axis=1), axis=2).min())
+
+
+def test_faces_that_do_not_meet_have_no_edge() -> None:
+    for kind, one, other in (("block", "top", "bottom"), ("plate", "hole.1", "hole.2"), ("pin", "top", "bottom")):
+        with pytest.raises(InputError, match="do not meet"):
+            mesh_solid(RECIPES[kind].solid({}), size=8.0, edge_sizes={(one, other): 1.0})
+
+
+def test_layers_grow_from_the_first_to_the_last() -> None:
+    mesh = mesh_solid(RECIPES["block"].solid({"height": 30}), size=10.0, layers=6, layer_ratio=4.0)
+    heights = np.diff(np.unique(mesh.nodes[:, 2].round(9)))
+    assert len(heights) == 6
+    assert heights[-1] / heights[0] == pytest.approx(4.0)
+    assert heights[1:] / heights[:-1] == pytest.approx(4.0 ** (1 / 5))
+
+
+def test_a_free_form_edge_is_as_fine_as_wanted() -> None:
+    shape = SHAPES["fork"]()
+    plain = mesh_free(shape, size=6.0)
+    planes = [n for n in plain.faces if n.startswith("plane")]
+    meeting = [(a, b) for a in planes for b in planes if a < b and _meet(plain, a, b)]
+    edge = max(meeting, key=lambda e: _spans(plain, *e).sum())
+    fine = mesh_free(shape, size=6.0, edge_sizes={edge: 1.5})
+    assert np.median(_spans(plain, *edge)) > 3.0
+    assert _spans(fine, *edge).max() < 1.6
+    assert len(fine.cells) < 8 * len(plain.cells)
+
+
+def _meet(mesh: VolumeMesh, one: str, other: str) -> bool:
+    return len(np.intersect1d(mesh.faces[one][:, :3], mesh.faces[other][:, :3])) > 1
+
+
+def test_walls_thinner_than_the_size_are_meshed_as_fine_as_they_are_thick() -> None:
+    # An open box with walls of 2 mm, holes across it: no direction sweeps it. 60·40·30 − 56·36·28, less the holes.
+    box = _cut(_box((0, 0, 0), 60.0, 40.0, 30.0), _box((2, 2, 2), 56.0, 36.0, 40.0))
+    shape = _cut(box, _cylinder((30, -5, 15), (0, 1, 0), 6.0, 60.0), _cylinder((30, 20, -5), (0, 0, 1), 5.0, 10.0))
+    mesh = mesh_free(shape, size=8.0)
+    exact = 60 * 40 * 30 - 56 * 36 * 28 - np.pi * 2 * (2 * 36 + 25)
+    assert mesh.volume() == pytest.approx(exact, rel=1e-3)
+    assert dihedrals(mesh.nodes, mesh.cells[:, :4]).min() > 8.0
