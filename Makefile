@@ -44,7 +44,8 @@ check: setup
 
 test: setup $(STAMPS)/chromium check
 	cd web && npm run --silent test
-	$(BIN)/pytest
+	ULMEK_THREADS=1 OMP_NUM_THREADS=1 MKL_NUM_THREADS=1 $(BIN)/pytest -n 2 --dist worksteal --ignore tests/web
+	$(BIN)/pytest tests/web
 
 verify: $(STAMPS)/python
 	$(BIN)/ulmek verify --write docs/verification.md

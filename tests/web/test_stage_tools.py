@@ -32,7 +32,7 @@ def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
     expect(panel).to_contain_text("Volume of")
     _pick_under(page, *middle, "bottom", 0)
     # The default width of 20 mm lies between them.
-    expect(panel).to_contain_text("20.000 mm", timeout=60_000)
+    expect(panel).to_contain_text("20.000 mm")
     page.get_by_role("button", name="Stop measuring").click()
 
     # With the section on, what is cut away is not picked any more.
@@ -45,6 +45,22 @@ def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
     under = page.get_by_label("Faces under the pointer")
     expect(under.get_by_role("button", name="bottom").first).to_be_visible()
     expect(under.get_by_role("button", name="top")).to_have_count(0)
+    page.mouse.click(middle[0] + 200, middle[1] + 150)
+
+    # A gear in two: the other one keeps its name.
+    page.locator('[data-part="gear"]').click()
+    page.get_by_label("Across its own").get_by_role("radio", name="z").click()
+    where = page.get_by_label("at z", exact=True)
+    where.fill("30 mm")
+    where.press("Enter")
+    page.get_by_role("button", name="Split the part").click()
+    expect(page.get_by_text("does not cut")).to_be_visible()
+    where.fill("10 mm")
+    where.press("Enter")
+    page.get_by_role("button", name="Split the part").click()
+    expect(page.locator('[data-pair="gear-tie"]')).to_be_visible(timeout=60_000)
+    for part in ("gear-1", "gear-2", "gear-3"):
+        expect(page.locator(f'[data-part="{part}"]')).to_be_visible()
 
 
 def _pick_under(page: Page, x: float, y: float, face: str, index: int) -> None:

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from ulmek.study.mating import Manner
 from ulmek.study.rematch import FaceMatch
 from ulmek.study.schema import FileUse, StudyDocument
+from ulmek.study.split import Axis
 
 
 class DimensionInfo(BaseModel):
@@ -45,6 +46,13 @@ class Mating(BaseModel):
     own: str
     other: str
     manner: Manner = "flush"
+
+
+class Splitting(BaseModel):
+    """The plane that splits a part: where one of the part's own coordinates has a value, with its unit."""
+
+    axis: Axis
+    at: str
 
 
 class FitInfo(BaseModel):

@@ -21,6 +21,7 @@ from ulmek.api.models import (
     NewPart,
     NewStudy,
     RecipeInfo,
+    Splitting,
     StudyInfo,
     StudySummary,
 )
@@ -42,6 +43,7 @@ from ulmek.study.new_parts import new_part, part_of_file
 from ulmek.study.preflight import Preflight, preflight
 from ulmek.study.rematch import with_file
 from ulmek.study.schema import FileUse, StudyDocument, read_study
+from ulmek.study.split import split_part
 from ulmek.study.step_export import write_assembly
 from ulmek.study.step_files import FileSkin, StepFile, read_step_file
 from ulmek.study.touching import Suggestion, suggestions
@@ -212,6 +214,14 @@ def replace_file(study_id: int, part_id: str, file: FileUse, ctx: Ctx) -> FileRe
     label = f"{part.name} from {file.name}"[:120]
     info = _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=record.revision))
     return FileReplaced(study=info, matched=len(found.matches), unsure=found.unsure, lost=found.lost)
+
+
+@router.post("/studies/{study_id}/parts/{part_id}/split")
+def split(study_id: int, part_id: str, plane: Splitting, ctx: Ctx) -> StudyInfo:
+    """Put the pieces that a plane leaves in the place of a part, tied together where they were cut."""
+    record = ctx.store.study(study_id)
+    patch = split_part(_document(record), part_id, plane.axis, value_of(plane.at, "length"))
+    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Split {part_id}", base_revision=record.revision))
 
 
 @router.post("/studies/{study_id}/mate")

@@ -18,8 +18,14 @@ from pydantic import BaseModel
 
 from ulmek.core.errors import GeometryError, UlmekError
 from ulmek.core.geometry import kernel
+from ulmek.core.geometry.kernel import Shape
+from ulmek.core.geometry.recognise import recognise
+from ulmek.core.geometry.revolved import RevolvedSolid
+from ulmek.core.geometry.stored import to_plain
+from ulmek.core.mesh.surface import mesh_surface
 from ulmek.study.schema import FileUse, SweptShape
 
+Kind = Literal["extruded", "revolved", "free-form"]
 # Seconds and bytes of memory that reading one file may take.
 SECONDS, MEMORY = 120, 6 << 30
 # Larger or smaller than this (mm), a part is likely written in another unit than its author thought.
@@ -46,7 +52,7 @@ class FileSolid(BaseModel):
     name: str
     size: tuple[float, float, float]
     volume: float
-    kind: Literal["extruded", "revolved", "free-form"]
+    kind: Kind
     faces: int
     notes: list[str]
     part: FileUse | None
@@ -87,10 +93,6 @@ def read_step_file(content: bytes, name: str) -> StepFile:
 
 
 def _read(content: bytes, name: str) -> StepFile:
-    from ulmek.core.geometry.recognise import recognise
-    from ulmek.core.geometry.revolved import RevolvedSolid
-    from ulmek.core.geometry.stored import to_plain
-
     found, unit = kernel.read_step(content)
     digest = hashlib.sha256(content).hexdigest()
     solids = []
@@ -103,20 +105,15 @@ def _read(content: bytes, name: str) -> StepFile:
             notes.append(f"it has an edge of only {shortest:.2g} mm near ({place}) mm")
         if max(size) > LARGEST or max(size) < SMALLEST:
             notes.append(f"it is {max(size):.3g} mm long: is {unit.lower()} the unit that was meant?")
-        swept = None if kernel.faults(solid.shape) else recognise(solid.shape)
         label = solid.name or f"Solid {index + 1}"
-        use, skin = None, None
-        if swept is None:
+        use: FileUse | None
+        use, kind = use_of_shape(solid.shape, name=name, digest=digest, index=index)
+        skin = None
+        if kind == "free-form":
             skin = _skin(solid.shape, float(max(size)))
             if skin is None or kernel.faults(solid.shape):
                 notes.append("it cannot be meshed: its faces do not close")
-            else:
-                use = FileUse(name=name, digest=digest, solid=index, content=_alone(solid.shape))
-        else:
-            use = FileUse(name=name, digest=digest, solid=index, shape=SweptShape.model_validate(to_plain(swept)))
-        kind: Literal["extruded", "revolved", "free-form"] = "free-form"
-        if swept is not None:
-            kind = "revolved" if isinstance(swept.solid, RevolvedSolid) else "extruded"
+                use = None
         solids.append(
             FileSolid(
                 name=label[:80], size=tuple(size.tolist()), volume=solid.volume, kind=kind,
@@ -126,17 +123,24 @@ def _read(content: bytes, name: str) -> StepFile:
     return StepFile(name=name, unit=unit, solids=solids)
 
 
-def _alone(shape: Any) -> str:
+def use_of_shape(shape: Shape, *, name: str, digest: str, index: int) -> tuple[FileUse, Kind]:
+    """A solid as parts keep it: swept where it is recognised, with its content where it is not; and which."""
+    swept = None if kernel.faults(shape) else recognise(shape)
+    if swept is None:
+        return FileUse(name=name, digest=digest, solid=index, content=_alone(shape)), "free-form"
+    use = FileUse(name=name, digest=digest, solid=index, shape=SweptShape.model_validate(to_plain(swept)))
+    return use, "revolved" if isinstance(swept.solid, RevolvedSolid) else "extruded"
+
+
+def _alone(shape: Shape) -> str:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "solid.step"
         kernel.write_step([("solid", shape)], path)
         return base64.b64encode(zlib.compress(path.read_bytes(), 9)).decode()
 
 
-def _skin(shape: Any, length: float) -> FileSkin | None:
+def _skin(shape: Shape, length: float) -> FileSkin | None:
     """The skin of a solid for its picture, None where its faces do not close."""
-    from ulmek.core.mesh.surface import mesh_surface
-
     try:
         mesh = mesh_surface(shape, size=length / ALONG)
     except UlmekError:

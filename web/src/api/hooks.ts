@@ -253,6 +253,14 @@ export function useEdits(study: number) {
       unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/mate", { ...id(study), body })),
     onSuccess: keep,
   });
+  const split = useMutation({
+    scope,
+    mutationFn: async ({ part, ...plane }: { part: string; axis: "x" | "y" | "z"; at: string }) =>
+      unwrap<StudyInfo>(
+        await api.POST("/api/studies/{study_id}/parts/{part_id}/split", { params: { path: { study_id: study, part_id: part } }, body: plane }),
+      ),
+    onSuccess: keep,
+  });
   const undo = useMutation({
     scope,
     mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/undo", id(study))),
@@ -263,7 +271,7 @@ export function useEdits(study: number) {
     mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/redo", id(study))),
     onSuccess: keep,
   });
-  return { edit, addPart, replaceFile, mate, undo, redo };
+  return { edit, addPart, replaceFile, mate, split, undo, redo };
 }
 
 export function useStartRun(study: number) {

@@ -210,6 +210,21 @@ def common_volume(a: Shape, b: Shape) -> float:
     return volume(_kernel("BRepAlgoAPI").BRepAlgoAPI_Common(a, b).Shape())
 
 
+def split(shape: Shape, axis: int, at: float) -> tuple[list[Shape], list[Shape]]:
+    """The solids of a shape below and above the plane in which coordinate ``axis`` is ``at`` (mm)."""
+    low, high = box(shape)
+    margin = float(np.max(high - low))
+    sides = []
+    for above in (False, True):
+        a, b = low - margin, high + margin
+        (a if above else b)[axis] = at
+        gp = _kernel("gp")
+        half = _kernel("BRepPrimAPI").BRepPrimAPI_MakeBox(gp.gp_Pnt(*map(float, a)), gp.gp_Pnt(*map(float, b))).Shape()
+        common = _kernel("BRepAlgoAPI").BRepAlgoAPI_Common(shape, half).Shape()
+        sides.append(_explored(common, "SOLID"))
+    return sides[0], sides[1]
+
+
 def box(shape: Shape) -> Array:
     """Least and largest coordinates (2, 3) mm of a box about the shape."""
     bound = _kernel("Bnd").Bnd_Box()

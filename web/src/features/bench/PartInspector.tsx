@@ -10,6 +10,7 @@ import { Select } from "@/ui/Select";
 import { Head, type InspectorProps, put } from "./Inspector";
 import { number } from "./PairInspector";
 import { CAN_BE_TIGHTENED, FaceActions, Place, symmetryAt, takeOut, tighten } from "./PartPlace";
+import { SplitPart } from "./SplitPart";
 import { StepImport } from "./StepImport";
 
 const SOLID_ELEMENTS = [
@@ -134,6 +135,7 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
         )}
         <Field label="Elements a turn" value={String(part.mesh.per_turn ?? 24)} onCommit={(text) => onEdit([put(`${path}/mesh/per_turn`, number(text))], `Elements a turn of ${part.name}`)} />
       </Section>
+      <SplitPart id={info.id} study={study} part={part} />
       {CAN_BE_TIGHTENED.includes(part.recipe.kind) && !(study.bolts ?? []).some((b) => b.part === part.id) && (
         <Button className="mt-1 mr-2" onClick={() => void tighten(study, part, onEdit).then((id) => select({ kind: "bolt", id }))}>Tighten it</Button>
       )}
