@@ -35,14 +35,15 @@ from ulmek.store.records import StudyRecord
 from ulmek.store.scene import pack_scene, section_faces, skin_of
 from ulmek.study.aside import aside
 from ulmek.study.edits import check_recipe
+from ulmek.study.grades import GRADES
 from ulmek.study.mating import mated
-from ulmek.study.measure import Measured, measured
+from ulmek.study.measure import FaceInfo, Measured, face_info, measured
 from ulmek.study.mesh_report import MeshReport, mesh_report
 from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import new_part, part_of_file
 from ulmek.study.preflight import Preflight, preflight
 from ulmek.study.rematch import with_file
-from ulmek.study.schema import FileUse, StudyDocument, read_study
+from ulmek.study.schema import FileUse, Material, StudyDocument, read_study
 from ulmek.study.split import split_part
 from ulmek.study.step_export import write_assembly
 from ulmek.study.step_files import FileSkin, StepFile, read_step_file
@@ -54,6 +55,12 @@ router = APIRouter(prefix="/api", tags=["studies"])
 Ctx = Annotated[Context, Depends(context)]
 # What a part stands in while it is previewed.
 _EMPTY = StudyDocument(name="preview", title="Preview")
+
+
+@router.get("/grades")
+def grades() -> list[Material]:
+    """Generic materials to begin with."""
+    return list(GRADES)
 
 
 @router.get("/recipes")
@@ -233,6 +240,12 @@ def mate(study_id: int, faces: Mating, ctx: Ctx) -> StudyInfo:
     patch = [{"op": "replace", "path": f"/parts/{index}/placements/{copy}", "value": placement.model_dump(mode="json")}]
     label = f"Mate {document.parts[index].name}"
     return _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=record.revision))
+
+
+@router.get("/studies/{study_id}/face")
+def face(study_id: int, face: str, ctx: Ctx) -> FaceInfo:
+    """What a face is and where it stands: flat, round about an axis, or part of a ball."""
+    return face_info(_document(ctx.store.study(study_id)), face)
 
 
 @router.get("/studies/{study_id}/measure")

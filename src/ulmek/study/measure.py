@@ -51,12 +51,7 @@ def measured(study: StudyDocument, faces: list[str]) -> Measured:
     if not 1 <= len(faces) <= 2:
         raise InputError(f"{len(faces)} faces cannot be measured.", where="faces", hint="Pick one face or two.")
     bodies = {b.name: b for b in translate_parts(study)}
-    picked = []
-    for reference in faces:
-        body, _, face = reference.partition("/")
-        if body not in bodies or face not in bodies[body].mesh.faces:
-            raise UnknownNameError(f"there is no face '{reference}'.", where="faces", hint="Pick a face on the stage.")
-        picked.append((bodies[body], face))
+    picked = [_picked(bodies, reference) for reference in faces]
     kinds = [_kind(body, face) for body, face in picked]
     corners = [body.mesh.nodes[body.mesh.faces[face]] for body, face in picked]
     owners = [_owner(study, body.name) for body, _ in picked]
@@ -65,6 +60,13 @@ def measured(study: StudyDocument, faces: list[str]) -> Measured:
     if len(faces) == 1 and kinds[0] is not None and kinds[0].kind != "flat":
         figures = [Figure(label="Diameter", value=2 * kinds[0].radius, unit="mm")]
     return Measured(figures=figures + exact, between=between)
+
+
+def _picked(bodies: dict[str, Body], reference: str) -> tuple[Body, str]:
+    body, _, face = reference.partition("/")
+    if body not in bodies or face not in bodies[body].mesh.faces:
+        raise UnknownNameError(f"there is no face '{reference}'.", where="faces", hint="Pick a face on the stage.")
+    return bodies[body], face
 
 
 def _kind(body: Body, face: str) -> FaceShape | None:
@@ -113,6 +115,27 @@ def _directions(a: FaceShape | None, b: FaceShape | None) -> list[Figure]:
     if angle < PARALLEL:
         figures.append(Figure(label="Distance of the axis", value=abs(float(away @ flat.direction)), unit="mm"))
     return figures
+
+
+class FaceInfo(BaseModel):
+    """What a face is: flat with its outward direction, round about an axis, or part of a ball (mm).
+
+    is_hollow: the material lies outside, as round a hole.
+    """
+
+    kind: Literal["flat", "round", "ball"]
+    at: tuple[float, float, float]
+    direction: tuple[float, float, float]
+    radius: float
+    is_hollow: bool
+
+
+def face_info(study: StudyDocument, reference: str) -> FaceInfo:
+    """What a face of a study is, in place; raises as `face_shape`, and UnknownNameError."""
+    body, face = _picked({b.name: b for b in translate_parts(study)}, reference)
+    found = face_shape(body.mesh, face)
+    (x, y, z), (u, v, w) = found.point.tolist(), found.direction.tolist()
+    return FaceInfo(kind=found.kind, at=(x, y, z), direction=(u, v, w), radius=found.radius, is_hollow=found.is_hollow)
 
 
 Between = tuple[tuple[float, float, float], tuple[float, float, float]] | None

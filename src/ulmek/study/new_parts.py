@@ -9,6 +9,7 @@ from ulmek.core.geometry.recipes import RECIPES, Solid
 from ulmek.core.geometry.stored import from_plain
 from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
 from ulmek.study.aside import aside
+from ulmek.study.grades import GRADES
 from ulmek.study.meshes import part_mesh
 from ulmek.study.recipe_values import recipe_values
 from ulmek.study.schema import FileUse, Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
@@ -19,9 +20,7 @@ from ulmek.study.translate import translate_parts
 ROOM = 0.15
 # Cubes of the element size that a new free-form part holds: some eight tetrahedra each.
 FREE_CELLS = 1000
-STEEL = Material(
-    id="steel", name="Steel S355", young="210 GPa", poisson=0.3, yield_stress="355 MPa", density="7850 kg/m^3"
-)
+STEEL = GRADES[0]
 
 
 def new_part(study: StudyDocument, kind: str, dimensions: dict[str, str | int | float]) -> tuple[Part, Material | None]:

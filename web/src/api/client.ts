@@ -18,6 +18,12 @@ export type PairUse = components["schemas"]["PairUse"];
 export type BoltUse = components["schemas"]["BoltUse"];
 export type LoadUse = components["schemas"]["LoadUse"];
 export type SupportUse = components["schemas"]["SupportUse"];
+export type HandleUse = components["schemas"]["HandleUse"];
+export type SpringUse = components["schemas"]["SpringUse"];
+export type LinkUse = components["schemas"]["LinkUse"];
+export type WallUse = components["schemas"]["WallUse"];
+export type FaceInfo = components["schemas"]["FaceInfo"];
+export type Material = components["schemas"]["Material"];
 export type StepUse = components["schemas"]["StepUse"];
 
 export type FitInfo = components["schemas"]["FitInfo"];

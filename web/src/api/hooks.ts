@@ -2,11 +2,13 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import {
   type DemoInfo,
+  type FaceInfo,
   type FileReplaced,
   type FileSolid,
   type FileUse,
   type Ledger,
   type Manner,
+  type Material,
   type Measured,
   type MeshJob,
   type MeshReport,
@@ -35,6 +37,10 @@ export const useDemos = () =>
 
 export const useRecipes = () =>
   useQuery({ queryKey: ["recipes"], queryFn: async () => unwrap<RecipeInfo[]>(await api.GET("/api/recipes")), staleTime: Infinity });
+
+/** Generic materials to begin with. */
+export const useGrades = () =>
+  useQuery({ queryKey: ["grades"], queryFn: async () => unwrap<Material[]>(await api.GET("/api/grades")), staleTime: Infinity });
 
 /** The skin of a part as a recipe makes it of the dimensions as written. */
 export const usePreview = (kind: string, dimensions: Record<string, string>) =>
@@ -98,6 +104,12 @@ export const useMeasured = (study: number, shape: string, faces: string[] | unde
     enabled: !!faces?.length,
     staleTime: Infinity,
     retry: false,
+  });
+
+/** Asks what a face is and where it stands. */
+export const useFaceInfo = (study: number) =>
+  useMutation({
+    mutationFn: async (face: string) => unwrap<FaceInfo>(await api.GET("/api/studies/{study_id}/face", { params: { path: { study_id: study }, query: { face } } })),
   });
 
 /** Numbers and quality of the elements of every part. */

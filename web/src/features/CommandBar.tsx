@@ -110,6 +110,7 @@ function useActions(info: StudyInfo, onRun: () => void): Action[] {
       view("Review", `/studies/${info.id}/review`), view("Shelf", "/"),
       ...items("part", study.parts), ...items("pair", study.pairs), ...items("bolt", study.bolts),
       ...items("support", study.supports), ...items("load", study.loads), ...items("step", study.steps),
+      ...items("handle", study.handles), ...items("wall", study.walls), ...items("spring", study.springs), ...items("link", study.links),
     ];
   }, [info, go, select, undo, redo, onRun]);
 }

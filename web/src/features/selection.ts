@@ -1,6 +1,6 @@
 import { create } from "zustand";
 
-export type Selected = { kind: "study" | "part" | "pair" | "bolt" | "support" | "load" | "step"; id: string; face?: string };
+export type Selected = { kind: "study" | "part" | "pair" | "bolt" | "support" | "load" | "step" | "handle" | "wall" | "spring" | "link"; id: string; face?: string; copy?: number };
 
 export type Sight = "hidden" | "ghost";
 

@@ -42,6 +42,7 @@ export function BoltInspector({ study, bolt, path, onEdit }: InspectorProps & { 
 }
 
 const AXES = ["x", "y", "z"] as const;
+const TURNS = ["turn-x", "turn-y", "turn-z"] as const;
 
 const LOAD_KINDS: Record<LoadUse["kind"], string> = {
   force: "Load · force",
@@ -85,8 +86,9 @@ const KINDS = [
   { value: "symmetry", label: "symmetry" },
 ] as const;
 
-export function SupportInspector({ support, path, onEdit }: InspectorProps & { support: SupportUse; path: string }) {
+export function SupportInspector({ study, support, path, onEdit }: InspectorProps & { support: SupportUse; path: string }) {
   const components = support.components ?? [];
+  const known = support.handle ? [...AXES, ...TURNS] : AXES;
   return (
     <>
       <Head kind="Support" name={support.name} />
@@ -102,24 +104,24 @@ export function SupportInspector({ support, path, onEdit }: InspectorProps & { s
         }
       />
       {support.kind === "components" && (
-        <div className="flex gap-2 py-1">
-          {AXES.map((axis) => (
+        <div className="flex flex-wrap gap-x-3 gap-y-1 py-1">
+          {known.map((axis) => (
             <label key={axis} className="flex items-center gap-1">
               <input
                 type="checkbox"
                 checked={components.includes(axis)}
                 onChange={(e) => {
-                  const next = AXES.filter((a) => (a === axis ? e.target.checked : components.includes(a)));
+                  const next = known.filter((a) => (a === axis ? e.target.checked : components.includes(a)));
                   if (next.length) void onEdit([put(`${path}/components`, next)], `Directions of ${support.name}`);
                 }}
               />
-              {axis}
+              {axis.replace("turn-", "turn ")}
             </label>
           ))}
         </div>
       )}
       <Section title={support.handle ? "Handle" : "Faces"}>
-        {support.handle && <p>{support.handle}</p>}
+        {support.handle && <p>{study.handles?.find((h) => h.id === support.handle)?.name ?? support.handle}</p>}
         {(support.faces ?? []).map((face) => (
           <p key={face}>{face}</p>
         ))}

@@ -61,7 +61,8 @@ export function Bench({ info }: { info: StudyInfo }) {
     const reference = `${body}/${face}`;
     if (measured) return measure(measured.length === 1 && measured[0] !== reference ? [...measured, reference] : [reference]);
     if (mating) return onMate(reference);
-    return select({ kind: "part", id: body.split("#")[0] ?? "", face });
+    const [id = "", copy] = body.split("#");
+    return select({ kind: "part", id, face, ...(copy && { copy: Number(copy) }) });
   };
   const elements = Object.values(scene.data?.bricks ?? {}).reduce((a, b) => a + b, 0);
 
@@ -151,7 +152,7 @@ export function Bench({ info }: { info: StudyInfo }) {
 
 function pickedText(study: StudyDocument, selected: Selected): string {
   if (selected.kind === "study") return "Nothing selected";
-  const lists = { part: study.parts, pair: study.pairs, bolt: study.bolts, support: study.supports, load: study.loads, step: study.steps };
+  const lists = { part: study.parts, pair: study.pairs, bolt: study.bolts, support: study.supports, load: study.loads, step: study.steps, handle: study.handles, wall: study.walls, spring: study.springs, link: study.links };
   const name = lists[selected.kind]?.find((item) => item.id === selected.id)?.name ?? selected.id;
   return selected.face ? `${name} · ${selected.face}` : name;
 }

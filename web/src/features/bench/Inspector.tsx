@@ -5,6 +5,7 @@ import { Button } from "@/ui/Button";
 import { BoltInspector, LoadInspector, SupportInspector } from "./ActingInspectors";
 import { PairInspector } from "./PairInspector";
 import { PartInspector } from "./PartInspector";
+import { HandleInspector, LinkInspector, SpringInspector, WallInspector } from "./PointInspectors";
 import { PreflightList } from "./PreflightList";
 import { StepInspector } from "./StepInspector";
 import { StudyInspector } from "./StudyInspector";
@@ -79,6 +80,30 @@ function Selected(props: InspectorProps) {
       const i = at(study.steps);
       const step = study.steps?.[i];
       if (step) return <StepInspector {...props} step={step} path={`/steps/${i}`} />;
+      break;
+    }
+    case "handle": {
+      const i = at(study.handles);
+      const handle = study.handles?.[i];
+      if (handle) return <HandleInspector {...props} handle={handle} path={`/handles/${i}`} />;
+      break;
+    }
+    case "wall": {
+      const i = at(study.walls);
+      const wall = study.walls?.[i];
+      if (wall) return <WallInspector {...props} wall={wall} path={`/walls/${i}`} />;
+      break;
+    }
+    case "spring": {
+      const i = at(study.springs);
+      const spring = study.springs?.[i];
+      if (spring) return <SpringInspector {...props} spring={spring} path={`/springs/${i}`} />;
+      break;
+    }
+    case "link": {
+      const i = at(study.links);
+      const link = study.links?.[i];
+      if (link) return <LinkInspector {...props} link={link} path={`/links/${i}`} />;
       break;
     }
     default:

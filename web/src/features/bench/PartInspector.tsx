@@ -34,7 +34,7 @@ const PLANE_ELEMENTS = [
 export function PartInspector({ study, part, path, onEdit, recipes, face, info, faces, onMate, neighbours }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
   const recipe = recipes.find((r) => r.kind === part.recipe.kind);
   const written = part.recipe.dimensions ?? {};
-  const { select, sight, see } = useSelection();
+  const { selected, select, sight, see } = useSelection();
   const [replacing, setReplacing] = useState(false);
   const [beside, setBeside] = useState(NONE);
   const held = (study.supports ?? []).flatMap((s) => s.faces ?? []);
@@ -56,11 +56,11 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
         label="Face"
         value={face ?? NONE}
         options={[{ value: NONE, label: "none picked" }, ...(faces[part.id] ?? []).map((name) => ({ value: name, label: name }))]}
-        onChange={(name) => select(name !== NONE ? { kind: "part", id: part.id, face: name } : { kind: "part", id: part.id })}
+        onChange={(name) => select({ kind: "part", id: part.id, copy: selected.copy, ...(name !== NONE && { face: name }) })}
       />
       {face !== undefined && (
         <Section title={`Picked face · ${face}`}>
-          <FaceActions study={study} part={part} face={face} onEdit={onEdit} onMate={onMate} />
+          <FaceActions id={info.id} study={study} part={part} face={face} onEdit={onEdit} onMate={onMate} />
           <Field
             label="Mesh size here"
             value={faceSize ?? part.mesh.size}

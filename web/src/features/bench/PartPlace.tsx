@@ -1,4 +1,5 @@
 import type { PartUse, PatchStep, StudyDocument } from "@/api/client";
+import { useFaceInfo } from "@/api/hooks";
 import { useSelection } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
@@ -18,9 +19,12 @@ export function freeId(stem: string, list: { id: string }[] | undefined): string
   }
 }
 
+const millimetres = (value: number) => `${Number(value.toFixed(6))} mm`;
+
 /** What can be done with a picked face: hold it, load it, mate it with another. */
-export function FaceActions({ study, part, face, onEdit, onMate }: { study: StudyDocument; part: PartUse; face: string; onEdit: EditFn; onMate: (face: string) => void }) {
-  const { select, mating, mate } = useSelection();
+export function FaceActions({ id: studyId, study, part, face, onEdit, onMate }: { id: number; study: StudyDocument; part: PartUse; face: string; onEdit: EditFn; onMate: (face: string) => void }) {
+  const { selected, select, mating, mate } = useSelection();
+  const look = useFaceInfo(studyId);
   const reference = `${part.id}/${face}`;
   const last = study.steps?.at(-1)?.id;
   const add = async (list: "supports" | "loads", item: { id: string; name: string }, label: string) => {
@@ -37,7 +41,25 @@ export function FaceActions({ study, part, face, onEdit, onMate }: { study: Stud
     const values = last === undefined ? {} : { [last]: kind === "force" ? "1 kN" : "1 MPa" };
     void add("loads", Object.assign({ id, name: kind === "force" ? "Force" : "Pressure" }, { kind, faces: [reference], values, ...more }), `${kind} on ${reference}`);
   };
-  const own = (part.placements ?? []).length > 1 ? `${part.id}#1/${face}` : reference;
+  const handle = async () => {
+    const found = await look.mutateAsync(own);
+    const id = freeId("handle", study.handles);
+    const value = { id, name: `Handle of ${part.name}`, at: found.at.map(millimetres), faces: [reference], kind: "rigid" };
+    await onEdit([{ op: "add", path: "/handles/-", value }], `Handle on ${reference}`);
+    select({ kind: "handle", id });
+  };
+  const wall = async () => {
+    const found = await look.mutateAsync(own);
+    const id = freeId("wall", study.walls);
+    const kind = { flat: "plane", round: "cylinder", ball: "sphere" }[found.kind];
+    // A wall faces the part that it touches, and lies round a shaft or inside a hole.
+    const direction = found.kind === "flat" ? found.direction.map((d) => (d === 0 ? 0 : -d)) : found.kind === "round" ? found.direction : [0, 0, 1];
+    const value = { id, name: `Wall at ${part.name}`, kind, at: found.at.map(millimetres), direction, radius: millimetres(found.radius), hollow: found.kind !== "flat" && !found.is_hollow };
+    const pair = { id: freeId(`at-${id}`, study.pairs), name: `${part.name} – wall`, a: [reference], b: [], wall: id };
+    await onEdit([{ op: "add", path: "/walls/-", value }, { op: "add", path: "/pairs/-", value: pair }], `Wall at ${reference}`);
+    select({ kind: "wall", id });
+  };
+  const own = (part.placements ?? []).length > 1 ? `${part.id}#${selected.copy ?? 1}/${face}` : reference;
   if (mating && mating !== own) return <Button tone="main" onClick={() => onMate(own)}>Bring {mating} to this face</Button>;
   return (
     <div className="flex flex-wrap gap-1.5 py-1">
@@ -45,21 +67,30 @@ export function FaceActions({ study, part, face, onEdit, onMate }: { study: Stud
       <Button onClick={() => load("force")}>Force on it</Button>
       <Button onClick={() => load("pressure")}>Pressure on it</Button>
       <Button onClick={() => mate(own)}>Mate it…</Button>
+      <Button onClick={() => void handle().catch(() => undefined)}>Handle on it</Button>
+      <Button onClick={() => void wall().catch(() => undefined)}>Wall against it</Button>
+      {look.error && <p role="alert" className="text-[12.5px] text-vermilion">{look.error.message}</p>}
     </div>
   );
 }
 
-/** Where a part stands, in numbers; parts in several copies are placed in the study file. */
+/** Where a part stands, in numbers, copy by copy; copies are added and taken out here. */
 export function Place({ part, path, onEdit }: { part: PartUse; path: string; onEdit: EditFn }) {
+  const { selected, select } = useSelection();
   const places = part.placements ?? [];
-  const place = places[0];
-  if (places.length !== 1 || !place) return null;
+  const copy = Math.min(selected.copy ?? 1, places.length);
+  const place = places[copy - 1];
+  if (!place) return null;
+  const choose = (next: number) => select({ ...selected, copy: next });
   const at = place.at ?? ["0 mm", "0 mm", "0 mm"];
   const axis = place.turn?.axis ?? "z";
   const angle = place.turn?.angle ?? "0 deg";
-  const set = (next: object, label: string) => onEdit([{ op: "replace", path: `${path}/placements/0`, value: { ...place, ...next } }], `${label} of ${part.name}`);
+  const set = (next: object, label: string) => onEdit([{ op: "replace", path: `${path}/placements/${copy - 1}`, value: { ...place, ...next } }], `${label} of ${part.name}`);
+  const add = () => onEdit([{ op: "add", path: `${path}/placements/-`, value: place }], `A copy of ${part.name}`).then(() => choose(places.length + 1));
+  const drop = () => onEdit([{ op: "remove", path: `${path}/placements/${copy - 1}` }], `Take out a copy of ${part.name}`).then(() => choose(1));
   return (
     <Section title="Place: turned, then moved">
+      {places.length > 1 && <Select label="Copy" value={String(copy)} options={places.map((_, i) => ({ value: String(i + 1), label: `${i + 1} of ${places.length}` }))} onChange={(text) => choose(Number(text))} />}
       <Select
         label="Turned about"
         value={typeof axis === "string" ? axis : "own"}
@@ -70,6 +101,10 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
       {AXES.map((a, i) => (
         <Field key={a} label={`to ${a}`} value={at[i] ?? "0 mm"} onCommit={(text) => set({ at: at.map((c, k) => (k === i ? text : c)) }, "Place")} />
       ))}
+      <div className="flex gap-1.5 py-1">
+        <Button onClick={() => void add()}>Add a copy</Button>
+        {places.length > 1 && <Button tone="danger" onClick={() => void drop()}>Take this copy out</Button>}
+      </div>
     </Section>
   );
 }

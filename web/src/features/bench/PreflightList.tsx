@@ -6,7 +6,7 @@ import type { EditFn } from "./Inspector";
 
 const MARK = { stop: "■", watch: "▲", good: "✓" } as const;
 const TONE = { stop: "text-vermilion", watch: "text-copper", good: "text-verdigris" } as const;
-const KINDS: Record<string, Selected["kind"]> = { parts: "part", pairs: "pair", bolts: "bolt", supports: "support", loads: "load", steps: "step" };
+const KINDS: Record<string, Selected["kind"]> = { parts: "part", pairs: "pair", bolts: "bolt", supports: "support", loads: "load", steps: "step", handles: "handle", walls: "wall", springs: "spring", links: "link" };
 
 /** What preflight found, worst first; a click selects the place. */
 export function PreflightList({ preflight, isChecking, onEdit }: { preflight: Preflight | undefined; isChecking: boolean; onEdit: EditFn }) {

@@ -2,7 +2,8 @@ import { Field } from "@/ui/Field";
 import { Row, Section } from "@/ui/Section";
 
 import { Head, type InspectorProps, put } from "./Inspector";
-import { number } from "./PairInspector";
+import { Materials } from "./Materials";
+import { PointList } from "./PointInspectors";
 
 export function StudyInspector({ info, study, onEdit, preflight }: InspectorProps) {
   const size = preflight?.size;
@@ -11,20 +12,8 @@ export function StudyInspector({ info, study, onEdit, preflight }: InspectorProp
       <Head kind="Study" name={study.title} />
       <Field label="Title" wide value={study.title} onCommit={(text) => onEdit([put("/title", text)], "Title of the study")} />
       {study.notes && <p className="pb-2 text-quiet">{study.notes}</p>}
-      {(study.materials ?? []).map((material, i) => (
-        <Section key={material.id} title={material.name}>
-          {material.rubber && <Row label="Rubber">C10 {material.rubber.c10}, bulk {material.rubber.bulk}</Row>}
-          {material.hardening && <Row label="Yields from">{material.hardening.table[0]?.stress}</Row>}
-          {!material.rubber && (
-            <>
-              <Field label="Young's modulus" value={material.young ?? ""} onCommit={(t) => onEdit([put(`/materials/${i}/young`, t)], `Young's modulus of ${material.name}`)} />
-              <Field label="Poisson's ratio" value={String(material.poisson)} onCommit={(t) => onEdit([put(`/materials/${i}/poisson`, number(t))], `Poisson's ratio of ${material.name}`)} />
-            </>
-          )}
-          <Field label="Allowable stress" value={material.allowable ?? ""} onCommit={(t) => onEdit([put(`/materials/${i}/allowable`, t || null)], `Allowable stress of ${material.name}`)} />
-          {!material.rubber && !material.hardening && <Field label="Yield stress" value={material.yield_stress ?? ""} onCommit={(t) => onEdit([put(`/materials/${i}/yield_stress`, t || null)], `Yield stress of ${material.name}`)} />}
-        </Section>
-      ))}
+      <Materials study={study} onEdit={onEdit} />
+      <PointList study={study} />
       {study.space === "solid" && !!study.parts?.length && (
         <a className="self-start py-1 text-verdigris hover:underline" href={`/api/studies/${info.id}/assembly.step`} download>Write the assembly as STEP</a>
       )}

@@ -49,12 +49,17 @@ export function benchLook(study: StudyDocument, block: SceneBlock, selected: Sel
     ghosted = () => !peek?.isOnParts;
   } else if (selected.kind === "load") mark(find(study.loads)?.faces, COPPER);
   else if (selected.kind === "support") mark(find(study.supports)?.faces, STONE);
+  else if (selected.kind === "handle") mark(find(study.handles)?.faces, STONE);
+  else if (selected.kind === "wall") (study.pairs ?? []).filter((p) => p.wall === selected.id).forEach((p) => mark(p.a, VERDIGRIS));
   else if (selected.kind === "bolt") {
     const part = find(study.bolts)?.part;
     ghosted = (body) => partOf(body) !== part;
   } else if (selected.kind === "part") {
-    if (selected.face) mark([`${selected.id}/${selected.face}`], VERDIGRIS);
-    else block.bodies.forEach((b, i) => partOf(b.name) === selected.id && (colours[i] = VERDIGRIS_PALE));
+    if (selected.face) mark([`${selected.id}${selected.copy ? `#${selected.copy}` : ""}/${selected.face}`], VERDIGRIS);
+    else {
+      const isMeant = (name: string) => (selected.copy ? name === `${selected.id}#${selected.copy}` : partOf(name) === selected.id);
+      block.bodies.forEach((b, i) => isMeant(b.name) && (colours[i] = VERDIGRIS_PALE));
+    }
   }
   return {
     colours,
@@ -81,6 +86,11 @@ export function neighbours(block: SceneBlock | undefined, part: string, face: st
 export function loadLabels(study: StudyDocument, block: SceneBlock): StageLabel[] {
   const taken = new Map<string, number>();
   return (study.loads ?? []).flatMap((load): StageLabel[] => {
+    const point = (study.handles ?? []).find((h) => h.id === load.handle)?.at?.map(millimetres);
+    if (point) {
+      const [x = 0, y = 0, z = 0] = point;
+      return [{ id: load.id, at: [x, y, z], text: `${load.name} ${Object.values(load.values ?? {}).at(-1) ?? ""} ${axisText(load.direction).replace("along", load.kind === "rotation" || load.kind === "moment" ? "about" : "along")}`, tone: "load" }];
+    }
     const faces = load.faces ?? [];
     const first = faces[0] && spread(faces[0], block)[0];
     const body = first && block.bodies.find((b) => b.name === first.body);
@@ -104,6 +114,12 @@ export function loadLabels(study: StudyDocument, block: SceneBlock): StageLabel[
     const at: [number, number, number] = [(sum[0] ?? 0) / count, (sum[1] ?? 0) / count + order * 26, (sum[2] ?? 0) / count];
     return [{ id: load.id, at, text: `${load.name} ${value} ${axisText(load.direction)}`, tone: "load" }];
   });
+}
+
+/** A written length in mm, as far as it is written in a unit of the metre; labels of others stand a little off. */
+function millimetres(text: string): number {
+  const unit = text.replace(/[\s\d.+-]/g, "").replace(/^e/i, "");
+  return Number.parseFloat(text) * ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[unit] ?? 1);
 }
 
 function axisText(direction: readonly number[] | null | undefined): string {
