@@ -61,7 +61,11 @@ def test_half_the_preload_and_twice_the_pull_open_the_flange(document: dict[str,
 
 
 def test_slippery_faces_slide_in_the_third_step(document: dict[str, Any], tmp_path: Path) -> None:
+    # A third as fine: it slides the same way, in a tenth of the time.
     slippery = json.loads(json.dumps(document))
+    for part in slippery["parts"]:
+        size = 3 * float(part["mesh"]["size"].split()[0])
+        part["mesh"] = {"size": f"{size} mm", "per_turn": 12 if part["id"] == "bolts" else 8}
     for pair in slippery["pairs"]:
         if pair["law"]["may_slide"] == "friction":
             pair["law"]["mu"] = 0.02

@@ -99,3 +99,9 @@ def test_walls_thinner_than_the_size_are_meshed_as_fine_as_they_are_thick() -> N
     exact = 60 * 40 * 30 - 56 * 36 * 28 - np.pi * 2 * (2 * 36 + 25)
     assert mesh.volume() == pytest.approx(exact, rel=1e-3)
     assert dihedrals(mesh.nodes, mesh.cells[:, :4]).min() > 8.0
+
+
+def test_both_sides_of_a_wall_are_meshed_unlike_each_other() -> None:
+    # A gusset of 6 mm between plates of 8 mm, at a size beyond both: skins alike on both sides gave flat elements.
+    mesh = mesh_free(SHAPES["bracket"](), size=12.0)
+    assert dihedrals(mesh.nodes, mesh.cells[:, :4]).min() > 8.0

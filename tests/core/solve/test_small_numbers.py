@@ -83,7 +83,7 @@ def test_flat_elements_are_mended_and_fill_the_same_space() -> None:
     tets[volume < 0] = tets[volume < 0][:, [1, 0, 2, 3]]
     tets = tets[np.abs(volume) > 1e-9]
     before = dihedrals(points, tets).min()
-    improver = Improver(points, tets, ~on_skin, [frozenset()] * len(points))
+    improver = Improver(points, tets, ~on_skin, [frozenset()] * len(points), np.zeros_like(points))
     better = improver.improve(12.0)
     assert dihedrals(points, better).min() > max(before, 8)
     e = points[better[:, 1:]] - points[better[:, :1]]

@@ -92,7 +92,10 @@ def _attempt(
     progress("tetrahedra", 0.55)
     nodes, tets = _recovered(skin, inner)
     faces_of = _faces_of_nodes(skin, len(nodes))
-    improver = Improver(nodes, tets, np.arange(len(nodes)) >= len(skin.nodes), faces_of)
+    flat = np.array([s.kind == "plane" for s in surfaces])
+    normals = _normals_of_flat(skin, flat, faces_of)
+    is_free = (np.arange(len(nodes)) >= len(skin.nodes)) | normals.any(axis=1)
+    improver = Improver(nodes, tets, is_free, faces_of, normals)
     progress("shapes of elements", 0.7)
     tets = improver.improve(WANTED)
     worst = improver.worst()
@@ -141,10 +144,11 @@ def _inner_points(skin: SurfaceMesh, size: float) -> Array:
         grid = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)
         points = np.vstack([grid, grid + period / 2])
         points += rng.normal(0.0, JITTER * step, points.shape)
-        fine, far = local_size(points, tree, spans, size)
-        far = np.minimum(far, near_nodes.query(points)[0])
+        fine, far = local_size(points, tree, spans, size, step)
         fits = (fine <= 1.17 * step) & (fine > step / 1.17) & (far > FROM_SKIN * fine)
         points, fine = points[fits], fine[fits]
+        apart_from_nodes = near_nodes.query(points)[0] > FROM_SKIN * fine
+        points, fine = points[apart_from_nodes], fine[apart_from_nodes]
         inside = winding(points, corners) > 0.5
         kept.append(np.column_stack([points, fine])[inside])
     found = np.vstack(kept)
@@ -219,6 +223,20 @@ def _faces_of_nodes(skin: SurfaceMesh, count: int) -> list[frozenset[int]]:
         for n in t:
             found[n].add(f)
     return [frozenset(f) for f in found]
+
+
+def _normals_of_flat(skin: SurfaceMesh, flat: NDArray[np.bool_], faces_of: list[frozenset[int]]) -> Array:
+    """Normals (n, 3) of the flat face on which a node lies inside; zero for all others."""
+    a, b, c = (skin.nodes[skin.triangles[:, i]] for i in range(3))
+    across = np.cross(b - a, c - a)
+    normals = np.zeros((len(flat), 3))
+    np.add.at(normals, skin.face, across)
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
+    out = np.zeros((len(faces_of), 3))
+    for n, own in enumerate(faces_of):
+        if len(own) == 1 and flat[next(iter(own))]:
+            out[n] = normals[next(iter(own))]
+    return out
 
 
 def _named(

@@ -24,6 +24,9 @@ SAME = 1e-6
 # Sweeps of smoothing, each after the flips that the one before made worthwhile.
 SWEEPS = 8
 FEWEST_ROUND_A_CIRCLE = 8
+# Lattices of one face are shifted from those of the one before by these shares of a step: of a golden section, so that
+# no two faces have theirs alike.
+SHIFT = np.array([0.6180339887, 0.3819660113])
 # Points along an edge at which its size is looked up.
 GRADING = 400
 # Round faces are at most so many times finer than wanted; sizes grow by this share of the way from what is fine, in
@@ -168,7 +171,7 @@ def _filled(
     borders = patch.borders(parameters)
     scale = patch.scale(np.vstack([uv for _, uv in borders]))
     flat, node, rims = _rim([(of_edge[i], uv * scale) for i, uv in borders], size)
-    inner = _inside(patch, flat, nodes[node], rims, scale, size)
+    inner = _inside(patch, flat, nodes[node], rims, scale, size, index)
     at, n_rim = np.vstack([flat, inner]), len(flat)
     found, at = triangulate(at, n_rim, rims, f"face {index + 1}")
     space = np.vstack([nodes[node], patch.points(at[n_rim:] / scale)])
@@ -215,8 +218,13 @@ def _rim(borders: list[tuple[Ids, Array]], size: float) -> tuple[Array, Ids, Ids
     return np.array(points), np.array(node), np.array(rims)
 
 
-def _inside(patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, size: float) -> Array:
-    """Points of lattices within the rim, apart from it and from each other in space, finer towards a fine rim."""
+def _inside(patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, size: float, index: int) -> Array:
+    """Points of lattices within the rim, apart from it and from each other in space, finer towards a fine rim.
+
+    Every face has its lattices elsewhere: alike on both sides of a wall they would make flat tetrahedra across it.
+    """
+    off = np.array([0.25, 0.5]) + index * SHIFT
+    off -= np.floor(off)
     spans = np.linalg.norm(space[rims[:, 0]] - space[rims[:, 1]], axis=1)
     middles = (space[rims[:, 0]] + space[rims[:, 1]]) / 2
     real = spans > 0
@@ -226,8 +234,8 @@ def _inside(patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, si
     low, high = flat.min(axis=0), flat.max(axis=0)
     kept: list[Array] = []
     for step in steps(size, float(spans.min())):
-        rows = np.arange(low[1] + step / 2, high[1], step * np.sqrt(3) / 2)
-        columns = np.arange(low[0] + step / 4, high[0], step)
+        rows = np.arange(low[1] + off[1] * step * np.sqrt(3) / 2, high[1], step * np.sqrt(3) / 2)
+        columns = np.arange(low[0] - step + off[0] * step, high[0], step)
         if not len(rows) or not len(columns):
             continue
         x, y = np.meshgrid(columns, rows)
@@ -237,7 +245,7 @@ def _inside(patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, si
         if not len(lattice):
             continue
         points = patch.points(lattice / scale)
-        fine, far = local_size(points, tree, spans, size)
+        fine, far = local_size(points, tree, spans, size, step)
         fits = (fine <= step * np.sqrt(STEP)) & (fine > step / np.sqrt(STEP)) & (far > FROM_EDGE * fine)
         kept.append(np.column_stack([lattice, points, fine])[fits])
     if not kept:
@@ -252,11 +260,17 @@ def steps(size: float, finest: float) -> list[float]:
     return [size / STEP**k for k in range(count, -1, -1)]
 
 
-def local_size(points: Array, tree: cKDTree, spans: Array, size: float) -> tuple[Array, Array]:
-    """Wanted size (n,) at points near edges of length ``spans`` with their middles in ``tree``, and their distance."""
+def local_size(points: Array, tree: cKDTree, spans: Array, size: float, step: float) -> tuple[Array, Array]:
+    """Wanted size (n,) at points near edges of length ``spans`` with their middles in ``tree``, and their distance.
+
+    Points so far off that they want more than ``step`` and a half are not told from each other: size and infinity.
+    """
     k = min(8, len(spans))
-    far, nearest = (np.asarray(found).reshape(len(points), k) for found in tree.query(points, k=k))
-    return np.minimum(size, (spans[nearest] + GROWTH * far).min(axis=1)), far[:, 0]
+    reach = 1.5 * step / GROWTH if 1.5 * step < size else np.inf
+    found = tree.query(points, k=k, distance_upper_bound=reach)
+    far, nearest = (np.asarray(f).reshape(len(points), k) for f in found)
+    wanted = np.append(spans, np.inf)[nearest] + GROWTH * far
+    return np.minimum(size, wanted.min(axis=1)), far[:, 0]
 
 
 def apart(points: Array, fine: Array) -> NDArray[np.bool_]:

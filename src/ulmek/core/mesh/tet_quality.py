@@ -25,7 +25,15 @@ FLAT = 6.0
 
 @njit(cache=True)
 def least_dihedral(p):  # type: ignore[no-untyped-def] # pragma: no cover
-    """Least dihedral angle (degrees) of the tetrahedron of corners ``p`` (4, 3); negative where it is inside out."""
+    """Least dihedral angle (degrees) of the tetrahedron of corners ``p`` (4, 3); where it is inside out, minus what it
+    holds over the cube of its longest edge, in hundredths: the less inside out, the better."""
+    inner = np.dot(np.cross(p[1] - p[0], p[2] - p[0]), p[3] - p[0])
+    if inner <= 0:
+        longest = 0.0
+        for i in range(4):
+            for j in range(i):
+                longest = max(longest, np.sqrt(np.dot(p[i] - p[j], p[i] - p[j])))
+        return max(-180.0, 100.0 * inner / max(longest**3, 1e-300) - 1e-6)
     normal = np.empty((4, 3))
     for i in range(4):
         a, b, c = (i + 1) % 4, (i + 2) % 4, (i + 3) % 4
@@ -37,8 +45,6 @@ def least_dihedral(p):  # type: ignore[no-untyped-def] # pragma: no cover
         if size < 1e-300:
             return -180.0
         normal[i] = n / size
-    if np.dot(np.cross(p[1] - p[0], p[2] - p[0]), p[3] - p[0]) <= 0:
-        return -180.0
     least = 180.0
     for i in range(4):
         for j in range(i):
@@ -59,9 +65,12 @@ def dihedrals(nodes, tets):  # type: ignore[no-untyped-def] # pragma: no cover
 class Improver:
     """A mesh of tetrahedra that is being improved. ``is_free``: corners that may move."""
 
-    def __init__(self, nodes: Array, tets: Ids, is_free: NDArray[np.bool_], faces: list[frozenset[int]]) -> None:
-        """``faces``: the faces of the solid that each corner lies on."""
-        self.nodes, self.is_free, self.faces = nodes, is_free, faces
+    def __init__(
+        self, nodes: Array, tets: Ids, is_free: NDArray[np.bool_], faces: list[frozenset[int]], normals: Array
+    ) -> None:
+        """``faces``: the faces of the solid that each corner lies on. normals (n, 3): across which a corner that is
+        free must not move, of the flat face that it lies on; zero elsewhere."""
+        self.nodes, self.is_free, self.faces, self.normals = nodes, is_free, faces, normals
         self.tets: dict[int, Tet] = {i: tuple(t) for i, t in enumerate(tets.tolist())}
         self.star: list[set[int]] = [set() for _ in range(len(nodes))]
         for i, t in self.tets.items():
@@ -246,7 +255,8 @@ class Improver:
         start, best = self.nodes[n].copy(), float(dihedrals(self.nodes, around).min())
         first = best
         for reach in REACHES:
-            for direction in self._directions:
+            for way in self._directions:
+                direction = way - (way @ self.normals[n]) * self.normals[n]
                 kept = self.nodes[n].copy()
                 self.nodes[n] = kept + reach * edge * direction
                 now = float(dihedrals(self.nodes, around).min())

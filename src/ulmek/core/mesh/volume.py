@@ -4,6 +4,7 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from ulmek.core.errors import MeshError
@@ -87,15 +88,7 @@ class VolumeMesh:
         if self.kind in PLANE:
             d = self.nodes[self.cells[:, 2:4]] - self.nodes[self.cells[:, :2]]
             return float(np.sum(d[:, 0, 0] * d[:, 1, 1] - d[:, 0, 1] * d[:, 1, 0]) / 2)
-        p = self.nodes[self.cells]
-        centre = p.mean(axis=1)
-        total = 0.0
-        for f in BRICK_FACES:
-            q = p[:, f] - centre[:, None]
-            middle = q.mean(axis=1)
-            for i in range(4):
-                total += float(np.sum(np.einsum("ij,ij->i", np.cross(q[:, i], q[:, (i + 1) % 4]), middle))) / 6
-        return total
+        return float(_brick_volume(self.nodes, self.cells, BRICK_FACES))
 
     def scaled_jacobians(self) -> NDArray[np.float64]:
         """Least scaled Jacobian over the corners of each element, shape (m,)."""
@@ -110,16 +103,61 @@ class VolumeMesh:
             return np.asarray(_triangle_determinants(self.nodes, self.cells) / longest)
         if self.kind in PLANE:
             return scaled_jacobian(self.nodes[:, :2], self.cells[:, :4])
-        p = self.nodes[self.cells]
-        worst = np.full(len(p), 2.0)
-        table = np.where(self.is_wedge[:, None, None], WEDGE_EDGE_NEIGHBOURS, BRICK_EDGE_NEIGHBOURS)
-        rows = np.arange(len(p))
+        tables = np.stack([BRICK_EDGE_NEIGHBOURS, WEDGE_EDGE_NEIGHBOURS])
+        return np.asarray(_brick_jacobians(self.nodes, self.cells, tables))
+
+
+@njit(cache=True)
+def _brick_volume(nodes, cells, faces):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Volume (mm³) of bricks: tetrahedra from the middle of each to four triangles about the middle of each face."""
+    total = 0.0
+    p, middle, centre = np.empty((8, 3)), np.empty(3), np.empty(3)
+    for cell in cells:
+        centre[:] = 0.0
+        for k in range(8):
+            for d in range(3):
+                p[k, d] = nodes[cell[k], d]
+                centre[d] += p[k, d] / 8
+        for k in range(8):
+            for d in range(3):
+                p[k, d] -= centre[d]
+        for face in faces:
+            for d in range(3):
+                middle[d] = (p[face[0], d] + p[face[1], d] + p[face[2], d] + p[face[3], d]) / 4
+            for i in range(4):
+                u, v = p[face[i]], p[face[(i + 1) % 4]]
+                total += (
+                    (u[1] * v[2] - u[2] * v[1]) * middle[0]
+                    + (u[2] * v[0] - u[0] * v[2]) * middle[1]
+                    + (u[0] * v[1] - u[1] * v[0]) * middle[2]
+                ) / 6
+    return total
+
+
+@njit(cache=True)
+def _brick_jacobians(nodes, cells, tables):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Least scaled Jacobian (m,) of bricks, and of wedges by the second of ``tables`` of edge neighbours."""
+    worst = np.full(len(cells), 2.0)
+    edges = np.empty((3, 3))
+    for m in range(len(cells)):
+        cell = cells[m]
+        table = tables[1 if cell[2] == cell[3] else 0]
         for corner in range(8):
-            u, v, w = (p[rows, table[:, corner, k]] - p[:, corner] for k in range(3))
-            det = np.einsum("ij,ij->i", np.cross(u, v), w)
-            lengths = np.linalg.norm(u, axis=1) * np.linalg.norm(v, axis=1) * np.linalg.norm(w, axis=1)
-            worst = np.minimum(worst, det / np.maximum(lengths, 1e-300))
-        return worst
+            lengths = 1.0
+            for k in range(3):
+                square = 0.0
+                for d in range(3):
+                    edges[k, d] = nodes[cell[table[corner, k]], d] - nodes[cell[corner], d]
+                    square += edges[k, d] ** 2
+                lengths *= np.sqrt(square)
+            u, v, w = edges
+            det = (
+                (u[1] * v[2] - u[2] * v[1]) * w[0]
+                + (u[2] * v[0] - u[0] * v[2]) * w[1]
+                + (u[0] * v[1] - u[1] * v[0]) * w[2]
+            )
+            worst[m] = min(worst[m], det / max(lengths, 1e-300))
+    return worst
 
 
 def _tet_determinants(nodes: NDArray[np.float64], cells: NDArray[np.int64]) -> NDArray[np.float64]:
@@ -140,13 +178,22 @@ def free_faces(cells: NDArray[np.int64], kind: Kind) -> NDArray[np.int64]:
     quads = cells[:, local].reshape(-1, local.shape[1])
     keys, has_area = _facet_keys(quads)
     quads, keys = quads[has_area], keys[has_area]
-    _, first, count = np.unique(keys, axis=0, return_index=True, return_counts=True)
+    _, first, count = np.unique(_numbered(keys), return_index=True, return_counts=True)
     return np.asarray(quads[first[count == 1]])
+
+
+def _numbered(keys: NDArray[np.int64]) -> NDArray[np.int64]:
+    """One number for each facet: facets that share their last three nodes are one. Three times faster to sort than
+    rows; `MOST_BRICKS` keeps the numbers below 2⁶³."""
+    base = int(keys.max(initial=0)) + 1
+    low = keys[:, -3] if keys.shape[1] > 2 else 0
+    return np.asarray((low * base + keys[:, -2]) * base + keys[:, -1])
 
 
 def _facet_keys(facets: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
     """Node numbers that tell facets apart, repeated ones as −1; and whether a facet is more than an edge."""
-    keys = np.sort(facets, axis=1)
+    # Corners of second-order triangles: neighbours share an edge with its middle, three nodes.
+    keys = np.sort(facets[:, :3] if facets.shape[1] == 6 else facets, axis=1)
     again = keys[:, 1:] == keys[:, :-1]
     keys[:, 1:][again] = -1
     return np.sort(keys, axis=1), again.sum(axis=1) < 2
@@ -165,8 +212,9 @@ def check_mesh(mesh: VolumeMesh) -> None:
         raise MeshError(f"an element near ({x:.4g}, {y:.4g}, {z:.4g}) mm is turned inside out.")
     named, _ = _facet_keys(np.vstack(list(mesh.faces.values())))
     free, _ = _facet_keys(free_faces(mesh.cells, mesh.kind))
-    unique, count = np.unique(named, axis=0, return_counts=True)
+    both = _numbered(np.vstack([named, free]))
+    unique, count = np.unique(both[: len(named)], return_counts=True)
     if count.max() > 1:
         raise MeshError(f"{int((count > 1).sum())} element faces carry two names.")
-    if len(unique) != len(free) or np.any(unique != np.unique(free, axis=0)):
+    if len(unique) != len(free) or np.any(unique != np.unique(both[len(named) :])):
         raise MeshError(f"{len(free)} free element faces, {len(unique)} of them named.")

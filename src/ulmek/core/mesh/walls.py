@@ -41,25 +41,27 @@ def _inwards(starts, along, corners, normals, least):  # type: ignore[no-untyped
     """Way (mm) of each ray to the nearest triangle that faces it."""
     out = np.full(len(starts), np.inf)
     for i in range(len(starts)):
-        o, d = starts[i], along[i]
+        ox, oy, oz = starts[i]
+        dx, dy, dz = along[i]
         for k in range(len(corners)):
-            if -(d * normals[k]).sum() > FACING:
+            if -(dx * normals[k, 0] + dy * normals[k, 1] + dz * normals[k, 2]) > FACING:
                 continue
-            a = corners[k, 0]
-            e, f = corners[k, 1] - a, corners[k, 2] - a
-            p = np.cross(d, f)
-            det = (e * p).sum()
+            ax, ay, az = corners[k, 0]
+            ex, ey, ez = corners[k, 1, 0] - ax, corners[k, 1, 1] - ay, corners[k, 1, 2] - az
+            fx, fy, fz = corners[k, 2, 0] - ax, corners[k, 2, 1] - ay, corners[k, 2, 2] - az
+            px, py, pz = dy * fz - dz * fy, dz * fx - dx * fz, dx * fy - dy * fx
+            det = ex * px + ey * py + ez * pz
             if abs(det) < 1e-300:
                 continue
-            s = o - a
-            u = (s * p).sum() / det
+            sx, sy, sz = ox - ax, oy - ay, oz - az
+            u = (sx * px + sy * py + sz * pz) / det
             if u < 0 or u > 1:
                 continue
-            q = np.cross(s, e)
-            v = (d * q).sum() / det
+            qx, qy, qz = sy * ez - sz * ey, sz * ex - sx * ez, sx * ey - sy * ex
+            v = (dx * qx + dy * qy + dz * qz) / det
             if v < 0 or u + v > 1:
                 continue
-            t = (f * q).sum() / det
-            if t > least and t < out[i]:
+            t = (fx * qx + fy * qy + fz * qz) / det
+            if least < t < out[i]:
                 out[i] = t
     return out
