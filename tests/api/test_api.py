@@ -262,6 +262,24 @@ def test_a_fit_is_looked_up_or_refused(client: TestClient) -> None:
         assert refused.json()["hint"]
 
 
+def test_threads_grades_faces_and_splits_over_http(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    thread = client.get("/api/threads", params={"diameter": "16 mm", "strength": "8.8"}).json()
+    # ISO 898-1, table 5: an M16 of class 8.8 has a stress area of 157 mm² and a proof load of 91.0 kN.
+    assert thread["stress_area"] == pytest.approx(157, abs=0.5)
+    assert thread["proof_load"] == pytest.approx(91_000, rel=0.002)
+    assert client.get("/api/threads", params={"diameter": "17 mm"}).json()["hint"].startswith("Give the pitch")
+    grades = {g["id"]: g for g in client.get("/api/grades").json()}
+    assert grades["bronze"]["young"] == "105 GPa"
+    study = client.post("/api/studies", json={"document": two_blocks}).json()["id"]
+    face = client.get(f"/api/studies/{study}/face", params={"face": "slider/top"}).json()
+    assert (face["kind"], face["at"], face["direction"]) == ("flat", pytest.approx([0, 0, 30]), [0, 0, 1])
+    split = client.post(f"/api/studies/{study}/parts/slider/split", json={"axis": "x", "at": "5 mm"})
+    assert [p["id"] for p in split.json()["document"]["parts"]] == ["base", "slider-1", "slider-2"]
+    assert client.post(f"/api/studies/{study}/undo").json()["document"]["parts"][1]["id"] == "slider"
+    for wrong in ({"axis": "x", "at": "5"}, {"axis": "w", "at": "5 mm"}, {"axis": "x", "at": "50 mm"}):
+        assert client.post(f"/api/studies/{study}/parts/slider/split", json=wrong).status_code == 422
+
+
 def test_a_step_file_becomes_parts_and_the_assembly_a_step_file(client: TestClient, tmp_path: Path) -> None:
     lug, pin = (kernel.shape_of(RECIPES[kind].solid({})) for kind in ("lug", "pin"))
     kernel.write_step([("Lug", lug), ("Pin", pin)], tmp_path / "joint.step")

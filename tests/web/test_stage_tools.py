@@ -71,7 +71,7 @@ def _pick_under(page: Page, x: float, y: float, face: str, index: int) -> None:
 
 def test_a_block_is_pushed_on_a_datum_wall_by_a_handle(page: Page) -> None:
     page.get_by_role("button", name="Start empty").click()
-    _add(page, "Block", Length="20 mm", Depth="20 mm", Height="10 mm")
+    _add(page, "Block", **{"Length (x)": "20 mm", "Depth (y)": "20 mm", "Height (z)": "10 mm"})
     _pick(page, "block", "bottom")
     page.get_by_role("button", name="Wall against it").click()
     expect(page.get_by_role("heading", name="Wall at Block")).to_be_visible()
@@ -82,10 +82,9 @@ def test_a_block_is_pushed_on_a_datum_wall_by_a_handle(page: Page) -> None:
     page.get_by_role("button", name="Move it").click()
     expect(page.get_by_role("heading", name="Motion")).to_be_visible()
     _set(page, "z", "-1")
-    page.get_by_label("Sequence board").get_by_role("button", name="Motion").wait_for()
     # The motion holds the handle along z; a support holds the rest of it.
     page.locator("body").press("Control+k")
-    page.get_by_label("Find or do").fill("handle of block")
+    page.get_by_role("textbox", name="Find or do").fill("handle of block")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Hold it").click()
     page.get_by_role("radio", name="some").click()

@@ -63,6 +63,14 @@ class FitInfo(BaseModel):
     most: float
 
 
+class ThreadInfo(BaseModel):
+    """A metric thread and a bolt with it: pitch (mm), stress area (mm²), proof load (N) of the property class."""
+
+    pitch: float
+    stress_area: float
+    proof_load: float
+
+
 class DemoInfo(BaseModel):
     """A demo study that can be started from."""
 

@@ -24,11 +24,13 @@ from ulmek.api.models import (
     Splitting,
     StudyInfo,
     StudySummary,
+    ThreadInfo,
 )
 from ulmek.api.runs import ledger_of, run_info
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.handcalc.fits import fit_limits
+from ulmek.core.handcalc.threads import metric_thread, proof_load
 from ulmek.core.mesh.volume import PLANE, VolumeMesh
 from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
@@ -119,6 +121,16 @@ def look_up_fit(fit: str, diameter: str) -> FitInfo:
     found = fit_limits(fit, value_of(diameter, "length"))
     least, most = found.least_overlap, found.most_overlap
     return FitInfo(least=least, mean=(least + most) / 2, most=most)
+
+
+@router.get("/threads")
+def look_up_thread(diameter: str, strength: str = "8.8") -> ThreadInfo:
+    """Coarse metric thread of a nominal diameter (ISO 724), and the proof load of a property class (ISO 898-1)."""
+    size = value_of(diameter, "length")
+    thread = metric_thread(size)
+    return ThreadInfo(
+        pitch=thread.pitch, stress_area=thread.stress_area, proof_load=proof_load(size, strength, thread.pitch)
+    )
 
 
 @router.get("/demos")

@@ -27,6 +27,7 @@ export type Material = components["schemas"]["Material"];
 export type StepUse = components["schemas"]["StepUse"];
 
 export type FitInfo = components["schemas"]["FitInfo"];
+export type ThreadInfo = components["schemas"]["ThreadInfo"];
 export type Suggestion = components["schemas"]["Suggestion"];
 
 export type Manner = NonNullable<components["schemas"]["Mating"]["manner"]>;

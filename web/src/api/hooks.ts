@@ -21,6 +21,7 @@ import {
   type StudyInfo,
   type StudySummary,
   type Suggestion,
+  type ThreadInfo,
   api,
   unwrap,
 } from "./client";
@@ -102,6 +103,16 @@ export const useMeasured = (study: number, shape: string, faces: string[] | unde
     queryKey: ["measured", study, shape, faces],
     queryFn: async () => unwrap<Measured>(await api.GET("/api/studies/{study_id}/measure", { params: { path: { study_id: study }, query: { face: faces ?? [] } } })),
     enabled: !!faces?.length,
+    staleTime: Infinity,
+    retry: false,
+  });
+
+/** A coarse metric thread and the proof load of a property class. */
+export const useThread = (diameter: string | undefined, strength: string) =>
+  useQuery({
+    queryKey: ["thread", diameter, strength],
+    queryFn: async () => unwrap<ThreadInfo>(await api.GET("/api/threads", { params: { query: { diameter: diameter ?? "", strength } } })),
+    enabled: diameter !== undefined,
     staleTime: Infinity,
     retry: false,
   });

@@ -1,7 +1,13 @@
-import type { BoltUse, LoadUse, SupportUse } from "@/api/client";
+import { useState } from "react";
+
+import type { BoltUse, LoadUse, PartUse, SupportUse } from "@/api/client";
+import { useThread } from "@/api/hooks";
+import { unitOf } from "@/features/board/boardModel";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
+import { figure, force, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
+import { Select } from "@/ui/Select";
 
 import { Head, type InspectorProps, TakeOut, put } from "./Inspector";
 import { number } from "./PairInspector";
@@ -36,8 +42,31 @@ export function BoltInspector({ study, bolt, path, onEdit }: InspectorProps & { 
       <Section title="Preload by step">
         <PerStep study={study} onEdit={onEdit} owner={bolt.name} path={`${path}/preload`} values={bolt.preload ?? {}} hint="Tightened to this force in the step; in the others the length is kept." />
       </Section>
+      {part && <Proof part={part} bolt={bolt} />}
       <TakeOut path={path} name={bolt.name} onEdit={onEdit} />
     </>
+  );
+}
+
+const CLASSES = ["4.6", "5.6", "5.8", "6.8", "8.8", "10.9", "12.9"].map((c) => ({ value: c, label: c }));
+const NEWTON: Record<string, number> = { N: 1, kN: 1e3, MN: 1e6, lbf: 4.4482216 };
+
+/** The largest preload beside the proof load of a property class, for shanks that are a metric size. */
+function Proof({ part, bolt }: { part: PartUse; bolt: BoltUse }) {
+  const [strength, setStrength] = useState("8.8");
+  const diameter = part.recipe.dimensions?.diameter;
+  const thread = useThread(diameter === undefined ? undefined : String(diameter), strength);
+  const forces = Object.values(bolt.preload ?? {}).map((text) => Number.parseFloat(text) * (NEWTON[unitOf(text)] ?? Number.NaN));
+  const most = Math.max(...forces);
+  if (!thread.data) return null;
+  return (
+    <Section title="Thread, as if the shank were its size (ISO 724, ISO 898-1)">
+      <Select label="Property class" value={strength} options={CLASSES} onChange={setStrength} />
+      <Row label="Pitch">{figure(thread.data.pitch)} mm</Row>
+      <Row label="Stress area">{figure(thread.data.stress_area)} mm²</Row>
+      <Row label="Proof load">{force(thread.data.proof_load)}</Row>
+      {Number.isFinite(most) && <Row label="Preload uses">{percent(most / thread.data.proof_load)}</Row>}
+    </Section>
   );
 }
 
