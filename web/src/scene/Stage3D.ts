@@ -3,7 +3,7 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
 import type { SceneBlock } from "@/api/sceneBlock";
 
-import { fieldMaterial, lineMaterial, partMaterial, rampStops, statusMaterial } from "./materials";
+import { capMaterial, countingMaterial, fieldMaterial, lineMaterial, partMaterial, rampStops, statusMaterial } from "./materials";
 
 export type BodyLook = "solid" | "ghost" | "field" | "hidden";
 
@@ -30,6 +30,8 @@ export type Cut = [number, number, number, number];
 export type Pick = { body: string; face: string; point: THREE.Vector3 };
 
 const INK = "#1f2a2e";
+/** A section through a part that shows a field: what is inside is not known here. */
+const FIELD_CAP = "#d9d9d9";
 type Lines = THREE.LineSegments<THREE.BufferGeometry, THREE.ShaderMaterial>;
 type Skin = THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>;
 
@@ -43,12 +45,15 @@ export class Stage3D {
   private readonly content = new THREE.Group();
   private block: SceneBlock | undefined;
   private skins: Skin[] = [];
+  /** What shows the cut material of a section: counters of skins, and the planes with their hatching. */
+  private counters: Skin[] = [];
+  private caps: Skin[] = [];
   private cut: Cut | undefined;
   private pending = 0;
   private readonly listeners = new Set<() => void>();
 
   constructor(private readonly host: HTMLElement) {
-    this.renderer = new THREE.WebGLRenderer({ antialias: true, alpha: true, preserveDrawingBuffer: true });
+    this.renderer = new THREE.WebGLRenderer({ antialias: true, alpha: true, stencil: true, preserveDrawingBuffer: true });
     // Our colours are written as they shall appear; nothing is converted on the way.
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
@@ -95,12 +100,7 @@ export class Stage3D {
 
   /** Everything on the stage, framed from a direction that shows three sides; a flat section from its front. */
   frame(wanted?: THREE.Vector3): void {
-    const box = new THREE.Box3();
-    for (const body of this.block?.bodies ?? []) {
-      for (let i = 0; i < body.positions.length; i += 3) {
-        box.expandByPoint(new THREE.Vector3(body.positions[i], body.positions[i + 1], body.positions[i + 2]));
-      }
-    }
+    const box = this.bounds();
     if (box.isEmpty()) return;
     const isFlat = box.max.z - box.min.z < 1e-6 * (box.max.x - box.min.x);
     const direction = wanted ?? (isFlat ? new THREE.Vector3(0, 0, 1) : new THREE.Vector3(-0.78, 0.5, 0.95));
@@ -114,6 +114,16 @@ export class Stage3D {
     this.camera.updateProjectionMatrix();
     this.controls.update();
     this.draw();
+  }
+
+  private bounds(): THREE.Box3 {
+    const box = new THREE.Box3();
+    for (const body of this.block?.bodies ?? []) {
+      for (let i = 0; i < body.positions.length; i += 3) {
+        box.expandByPoint(new THREE.Vector3(body.positions[i], body.positions[i + 1], body.positions[i + 2]));
+      }
+    }
+    return box;
   }
 
   show(block: SceneBlock, look: StageLook): void {
@@ -138,6 +148,17 @@ export class Stage3D {
         (object.material as THREE.ShaderMaterial).uniforms.cut?.value.set(...(cut ?? [0, 0, 0, 1]));
       }
     });
+    for (const mesh of [...this.counters, ...this.caps]) mesh.visible = !!cut;
+    if (cut) {
+      const [x, y, z, offset] = cut;
+      const { center, radius } = this.bounds().getBoundingSphere(new THREE.Sphere());
+      const normal = new THREE.Vector3(x, y, z);
+      for (const cap of this.caps) {
+        cap.position.copy(center).addScaledVector(normal, offset - normal.dot(center));
+        cap.quaternion.setFromUnitVectors(new THREE.Vector3(0, 0, 1), normal);
+        cap.scale.setScalar(4 * radius);
+      }
+    }
     this.draw();
   }
 
@@ -196,6 +217,8 @@ export class Stage3D {
     });
     this.content.clear();
     this.skins = [];
+    this.counters = [];
+    this.caps = [];
   }
 
   private geometry(positions: Float32Array, index: Uint32Array, value?: Float32Array, motion?: Float32Array) {
@@ -214,8 +237,6 @@ export class Stage3D {
     const ghost = kind === "ghost";
     const material = kind === "field" ? fieldMaterial() : partMaterial(look.colours[i] ?? "#bbbbbb", ghost ? 0.13 : 1);
     material.uniforms.scale!.value = look.scale;
-    // Neighbours are hatched unlike.
-    material.uniforms.hatch!.value = i % 2 ? -1 : 1;
     if (kind === "field" && look.limits) {
       material.uniforms.low!.value = look.limits.low;
       material.uniforms.high!.value = look.limits.high;
@@ -227,11 +248,28 @@ export class Stage3D {
     );
     skin.name = body.name;
     skin.renderOrder = ghost ? 2 : 0;
+    if (!ghost) this.addCap(skin, kind === "field" ? FIELD_CAP : (look.colours[i] ?? FIELD_CAP), i, look.scale);
     skin.userData.ghost = ghost;
     this.content.add(skin);
     this.skins.push(skin);
     this.addLines(body.positions, body.features, look.motion?.[i], look.scale, ghost ? 0.28 : 0.9);
     if (look.showMesh && !ghost) this.addLines(body.positions, body.edges, look.motion?.[i], look.scale, 0.16);
+  }
+
+  /** The hatching of a part where the section cuts it, drawn part by part: counted, then filled. */
+  private addCap(skin: Skin, colour: string, i: number, scale: number): void {
+    for (const side of [THREE.BackSide, THREE.FrontSide] as const) {
+      const counter: Skin = new THREE.Mesh(skin.geometry, countingMaterial(side));
+      counter.material.uniforms.scale!.value = scale;
+      counter.renderOrder = 10 + 2 * i;
+      this.counters.push(counter);
+      this.content.add(counter);
+    }
+    const cap: Skin = new THREE.Mesh(new THREE.PlaneGeometry(1, 1), capMaterial(colour, i % 2 === 1));
+    cap.renderOrder = 11 + 2 * i;
+    cap.onAfterRender = (renderer) => renderer.clearStencil();
+    this.caps.push(cap);
+    this.content.add(cap);
   }
 
   private addLines(positions: Float32Array, index: Uint32Array, motion: Float32Array | undefined, scale: number, opacity: number): void {
@@ -246,7 +284,6 @@ export class Stage3D {
     const patch = look.patch && block.patches[look.patch.index];
     if (!patch || !look.patch) return;
     const material = look.patch.status ? statusMaterial() : fieldMaterial();
-    if (!look.patch.status) material.uniforms.isSkin!.value = 0;
     // The patch lies on ghosted faces: without this they would flicker through it.
     material.polygonOffset = true;
     material.polygonOffsetFactor = -2;

@@ -31,14 +31,6 @@ const CUT = /* glsl */ `
     if (dot(place, cut.xyz) > cut.w) discard;
   }`;
 
-/** The inside of a closed skin, seen through the cut, is drawn as cut material: hatched as on a drawing. */
-const CAP = /* glsl */ `
-  uniform float hatch;
-  vec3 capped(vec3 colour) {
-    float line = mod(gl_FragCoord.x - hatch * gl_FragCoord.y, 9.0);
-    return mix(mix(colour, vec3(1.0), 0.35), vec3(0.12, 0.16, 0.18), line < 1.2 ? 0.55 : 0.0);
-  }`;
-
 const NO_CUT = () => new THREE.Vector4(0, 0, 0, 1);
 
 /** Field on a skin or patch: our ramp with thin isolines; values outside the limits take the end colours. */
@@ -51,8 +43,6 @@ export function fieldMaterial(): THREE.ShaderMaterial {
       high: { value: 1 },
       lines: { value: 8 },
       flatShade: { value: 0 },
-      isSkin: { value: 1 },
-      hatch: { value: 1 },
       stops: { value: RAMP.map((c) => new THREE.Vector3(...toColour(c))) },
     },
     vertexShader: VERTEX,
@@ -63,8 +53,6 @@ export function fieldMaterial(): THREE.ShaderMaterial {
       varying vec3 seen;
       ${SHADE}
       ${CUT}
-      ${CAP}
-      uniform float isSkin;
       void main() {
         takeAway();
         float t = clamp((v - low) / max(high - low, 1e-20), 0.0, 1.0);
@@ -81,7 +69,7 @@ export function fieldMaterial(): THREE.ShaderMaterial {
         bool drawn = width < 0.4 && k > 0.5 && k < lines - 0.2;
         colour = mix(colour, vec3(0.12, 0.16, 0.18), drawn ? 0.35 * line : 0.0);
         colour *= mix(shade(seen), 1.0, flatShade);
-        gl_FragColor = vec4(isSkin > 0.5 && !gl_FrontFacing && dot(cut.xyz, cut.xyz) > 0.5 ? capped(vec3(0.85)) : colour, 1.0);
+        gl_FragColor = vec4(colour, 1.0);
       }`,
     side: THREE.DoubleSide,
     polygonOffset: true,
@@ -114,7 +102,7 @@ export function statusMaterial(): THREE.ShaderMaterial {
 /** A part in its own colour, moved with the result when there is one. */
 export function partMaterial(colour: string, opacity: number): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { scale: { value: 1 }, cut: { value: NO_CUT() }, colour: { value: new THREE.Vector3(...toColour(colour)) }, opacity: { value: opacity }, hatch: { value: 1 } },
+    uniforms: { scale: { value: 1 }, cut: { value: NO_CUT() }, colour: { value: new THREE.Vector3(...toColour(colour)) }, opacity: { value: opacity } },
     vertexShader: VERTEX,
     fragmentShader: /* glsl */ `
       uniform vec3 colour;
@@ -122,11 +110,9 @@ export function partMaterial(colour: string, opacity: number): THREE.ShaderMater
       varying vec3 seen;
       ${SHADE}
       ${CUT}
-      ${CAP}
       void main() {
         takeAway();
-        bool inside = opacity > 0.9995 && !gl_FrontFacing && dot(cut.xyz, cut.xyz) > 0.5;
-        gl_FragColor = vec4(inside ? capped(colour) : colour * shade(seen) * 1.04, opacity);
+        gl_FragColor = vec4(colour * shade(seen) * 1.04, opacity);
       }`,
     side: opacity < 1 ? THREE.FrontSide : THREE.DoubleSide,
     transparent: opacity < 1,
@@ -152,6 +138,55 @@ export function lineMaterial(colour: string, opacity: number): THREE.ShaderMater
       }`,
     transparent: opacity < 1,
     depthWrite: opacity >= 1,
+  });
+}
+
+/** Counts where a section passes through a closed skin: back faces up, front faces down, nothing drawn. */
+export function countingMaterial(side: typeof THREE.BackSide | typeof THREE.FrontSide): THREE.ShaderMaterial {
+  const step = side === THREE.BackSide ? THREE.IncrementWrapStencilOp : THREE.DecrementWrapStencilOp;
+  return new THREE.ShaderMaterial({
+    uniforms: { scale: { value: 1 }, cut: { value: NO_CUT() } },
+    vertexShader: VERTEX,
+    fragmentShader: /* glsl */ `
+      ${CUT}
+      void main() {
+        takeAway();
+        gl_FragColor = vec4(1.0);
+      }`,
+    side,
+    colorWrite: false,
+    depthWrite: false,
+    depthTest: false,
+    stencilWrite: true,
+    stencilFunc: THREE.AlwaysStencilFunc,
+    stencilFail: step,
+    stencilZFail: step,
+    stencilZPass: step,
+  });
+}
+
+/** The plane of a section where it passes through a part: hatched as on a drawing, neighbours unlike each other. */
+export function capMaterial(colour: string, isTurned: boolean): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { colour: { value: new THREE.Vector3(...toColour(colour)) }, turn: { value: isTurned ? -1 : 1 } },
+    vertexShader: /* glsl */ `
+      void main() {
+        gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+      }`,
+    fragmentShader: /* glsl */ `
+      uniform vec3 colour;
+      uniform float turn;
+      void main() {
+        float line = mod(gl_FragCoord.x - turn * gl_FragCoord.y, 9.0);
+        gl_FragColor = vec4(mix(mix(colour, vec3(1.0), 0.35), vec3(0.12, 0.16, 0.18), line < 1.2 ? 0.55 : 0.0), 1.0);
+      }`,
+    side: THREE.DoubleSide,
+    stencilWrite: true,
+    stencilRef: 0,
+    stencilFunc: THREE.NotEqualStencilFunc,
+    stencilFail: THREE.ReplaceStencilOp,
+    stencilZFail: THREE.ReplaceStencilOp,
+    stencilZPass: THREE.ReplaceStencilOp,
   });
 }
 

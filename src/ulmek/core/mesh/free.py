@@ -163,9 +163,9 @@ def _recovered(skin: SurfaceMesh, inner: Array) -> tuple[Array, Ids]:
     for _ in range(RECOVERIES):
         nodes = np.vstack([skin.nodes, inner])
         tets = Delaunay(nodes).simplices.astype(np.int64)
-        facets = {tuple(f) for f in np.sort(tets[:, _CORNERS].reshape(-1, 3), axis=1).tolist()}
-        missing = np.array([i for i, t in enumerate(wanted.tolist()) if tuple(t) not in facets], np.int64)
-        missing = missing[~_is_turned(skin, missing, facets)]
+        facets = _facet_numbers(tets[:, _CORNERS].reshape(-1, 3), len(nodes))
+        missing = np.flatnonzero(~np.isin(_facet_numbers(wanted, len(nodes)), facets))
+        missing = missing[~_is_turned(skin, missing, facets, len(nodes))]
         if not len(missing):
             break
         centre = corners[missing].mean(axis=1)
@@ -199,7 +199,13 @@ def _recovered(skin: SurfaceMesh, inner: Array) -> tuple[Array, Ids]:
     return nodes, tets
 
 
-def _is_turned(skin: SurfaceMesh, missing: Ids, facets: set[tuple[int, ...]]) -> NDArray[np.bool_]:
+def _facet_numbers(facets: Ids, count: int) -> Ids:
+    """One number for each triangle of ``count`` nodes (`MOST_TETS` keeps it below 2⁶³)."""
+    low, middle, high = np.sort(facets, axis=1).T
+    return np.asarray((low * count + middle) * count + high)
+
+
+def _is_turned(skin: SurfaceMesh, missing: Ids, facets: Ids, count: int) -> NDArray[np.bool_]:
     """Which missing triangles are there with their neighbour on the same face, cut along the other diagonal."""
     out = np.zeros(len(missing), bool)
     by_edge: dict[tuple[int, int], list[int]] = {}
@@ -212,7 +218,8 @@ def _is_turned(skin: SurfaceMesh, missing: Ids, facets: set[tuple[int, ...]]) ->
         if len(pair) != 2 or skin.face[pair[0]] != skin.face[pair[1]]:
             continue
         tips = [next(n for n in skin.triangles[i].tolist() if n not in (a, b)) for i in pair]
-        if all(tuple(sorted((*tips, n))) in facets for n in (a, b)):
+        turned = np.array([[*tips, a], [*tips, b]])
+        if np.isin(_facet_numbers(turned, count), facets).all():
             out[[position[i] for i in pair]] = True
     return out
 

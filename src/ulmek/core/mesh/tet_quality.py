@@ -84,11 +84,13 @@ class Improver:
     def improve(self, wanted: float) -> Ids:
         """Work on all elements below ``wanted`` degrees; returns the tetrahedra (m, 4)."""
         for _ in range(ROUNDS):
-            bad = [i for i, t in self.tets.items() if self._quality(t) < wanted]
-            if not bad:
+            numbers = np.array(list(self.tets))
+            found = dihedrals(self.nodes, np.array(list(self.tets.values()), np.int64))
+            bad = np.flatnonzero(found < wanted)
+            if not len(bad):
                 break
             changed = False
-            for i in sorted(bad, key=lambda i: self._quality(self.tets[i])):
+            for i in numbers[bad[np.argsort(found[bad], kind="stable")]].tolist():
                 if i in self.tets:
                     changed |= self._mend(i, wanted)
             if not changed:
