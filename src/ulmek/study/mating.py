@@ -9,7 +9,7 @@ from scipy.spatial.transform import Rotation
 
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.mesh.fitted import FaceShape, face_shape
-from ulmek.study.gears_in_mesh import Placed, in_mesh
+from ulmek.study.meshing_gears import Placed, in_mesh
 from ulmek.study.schema import Placement, StudyDocument, Turn
 from ulmek.study.translate import body_names, placed_rotation, translate_parts
 from ulmek.study.units import value_of

@@ -21,7 +21,7 @@ MOST = 400
 SAME = 1e-7
 
 
-def edge_spots(solid: Solid, sizes: EdgeSizes) -> Array:
+def edge_spots(sizes: EdgeSizes, solid: Solid) -> Array:
     """Spots (k, 4), x, y, z and size (mm), along the edges between two named faces; of a revolved solid they lie in
     its profile: radius, height, 0 and size.
 

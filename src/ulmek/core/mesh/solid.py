@@ -26,7 +26,7 @@ def mesh_solid(
 ) -> VolumeMesh:
     """Bricks of a solid, finer at ``edge_sizes`` between two named faces; see `mesh_layered` and `mesh_revolved`,
     which raise, as `edge_spots` does."""
-    along = edge_spots(solid, edge_sizes or {})
+    along = edge_spots(edge_sizes or {}, solid)
     if isinstance(solid, LayeredSolid):
         return mesh_layered(
             solid, size=size, layers=layers, layer_ratio=layer_ratio, face_sizes=face_sizes, per_turn=per_turn,
@@ -47,7 +47,7 @@ def mesh_flat(
     spots: NDArray[np.float64] = NO_SPOTS,
 ) -> VolumeMesh:
     """Quads of the section of a solid: the outline of a layered one, the profile of a revolved one."""
-    spots = np.vstack([spots, edge_spots(solid, edge_sizes or {})])
+    spots = np.vstack([spots, edge_spots(edge_sizes or {}, solid)])
     if isinstance(solid, LayeredSolid):
         return mesh_section(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
     return mesh_profile(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
