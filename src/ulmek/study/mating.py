@@ -51,7 +51,7 @@ def mated(study: StudyDocument, own: str, other: str, manner: Manner = "flush") 
         found = in_mesh(study.parts[index], Placed(rotation, at), study.parts[at_index], fixed)
         return index, copy, _placement(found.shift, found.rotation)
     a, b = face_shape(bodies[body].mesh, face), face_shape(bodies[target].mesh, to)
-    turn = _turn(a, b, manner)
+    turn = _turn(a, b)
     # The face turns about its own middle, then slides to its place.
     at = a.point + turn @ (at - a.point) + _slide(replace(a, direction=turn @ a.direction), b, manner)
     return index, copy, _placement(at, turn @ rotation)
@@ -62,62 +62,67 @@ def _copy_of(study: StudyDocument, body: str) -> tuple[int, int]:
     return index, body_names(study.parts[index]).index(body)
 
 
-def _turn(a: FaceShape, b: FaceShape, manner: Manner) -> Array:
+def _turn(a: FaceShape, b: FaceShape) -> Array:
     """Rotation (3, 3) that brings the direction of a face to that of the other."""
     if "ball" in (a.kind, b.kind):
         return np.eye(3)
-    if a.kind == b.kind == "flat":
-        return _least_turn(a.direction, -b.direction)
     if a.kind == b.kind:
-        return _least_turn(a.direction, b.direction if a.direction @ b.direction >= 0 else -b.direction)
-    # A round face beside a flat one: its axis along the face.
-    axis, normal = (a, b) if a.kind == "round" else (b, a)
-    along = axis.direction - (axis.direction @ normal.direction) * normal.direction
-    if np.linalg.norm(along) < 1e-6:
-        along = np.cross(normal.direction, np.eye(3)[np.abs(normal.direction).argmin()])
-    along /= np.linalg.norm(along)
-    if a.kind == "round":
-        return _least_turn(a.direction, along)
-    across = b.direction
-    goal = a.direction - (a.direction @ across) * across
+        sense = -1.0 if a.kind == "flat" or a.direction @ b.direction < 0 else 1.0
+        return _least_turn(a.direction, sense * b.direction)
+    # A round face beside a flat one: axis and normal stand across each other.
+    goal = a.direction - (a.direction @ b.direction) * b.direction
     if np.linalg.norm(goal) < 1e-6:
-        goal = np.cross(across, np.eye(3)[np.abs(across).argmin()])
+        goal = _across(b.direction)
     return _least_turn(a.direction, goal / np.linalg.norm(goal))
+
+
+def _across(direction: Array) -> Array:
+    """Some direction (3,) across another."""
+    return np.cross(direction, np.eye(3)[np.abs(direction).argmin()])
 
 
 def _slide(a: FaceShape, b: FaceShape, manner: Manner) -> Array:
     """How far (3,) the turned face goes to its place (mm)."""
-    away = b.point - a.point
-    kinds = {a.kind, b.kind}
     if manner == "flush":
-        if len(kinds) > 1:
-            raise InputError(
-                f"a {a.kind} and a {b.kind} face cannot be brought together so.", where="faces",
-                hint="Pick two faces of one kind, or let them touch as tangents.",
-            )  # fmt: skip
-        if a.kind == "flat":
-            return np.asarray((away @ b.direction) * b.direction)
-        return away if a.kind == "ball" else away - (away @ b.direction) * b.direction
-    if kinds == {"flat"}:
+        return _to_flush(a, b)
+    if a.kind == b.kind == "flat":
         raise InputError("two flat faces have no tangent.", where="faces", hint="Bring them flush.")
-    if "flat" in kinds:
-        rounded, flat = (a, b) if b.kind == "flat" else (b, a)
-        if rounded.is_hollow:
-            raise InputError("a hole cannot touch a flat face.", where="faces", hint="Pick a round face outside.")
-        # The round part stands clear of the flat one by its radius.
-        side = flat.direction
-        gap = (rounded.point - flat.point) @ side - rounded.radius
-        return np.asarray(-gap * side if a is rounded else gap * side)
+    if "flat" in (a.kind, b.kind):
+        return _to_flat(a, b)
+    return _to_round(a, b)
+
+
+def _to_flush(a: FaceShape, b: FaceShape) -> Array:
+    if a.kind != b.kind:
+        raise InputError(
+            f"a {a.kind} and a {b.kind} face cannot be brought together so.", where="faces",
+            hint="Pick two faces of one kind, or let them touch as tangents.",
+        )  # fmt: skip
+    away = b.point - a.point
+    along = (away @ b.direction) * b.direction
+    # A ball has no direction: it goes all the way.
+    return np.asarray(along if a.kind == "flat" else away - along)
+
+
+def _to_flat(a: FaceShape, b: FaceShape) -> Array:
+    """A round face or ball and a flat face: the round part stands clear of the flat one by its radius."""
+    rounded, flat = (a, b) if b.kind == "flat" else (b, a)
+    if rounded.is_hollow:
+        raise InputError("a hole cannot touch a flat face.", where="faces", hint="Pick a round face outside.")
+    gap = (rounded.point - flat.point) @ flat.direction - rounded.radius
+    return np.asarray((-gap if a is rounded else gap) * flat.direction)
+
+
+def _to_round(a: FaceShape, b: FaceShape) -> Array:
+    """Two round faces or balls: their radii apart, or one in the hole of the other, on the side where it is."""
     if a.is_hollow and b.is_hollow:
         raise InputError("two holes cannot touch each other.", where="faces", hint="Pick a round face outside.")
     axis = next((f.direction for f in (b, a) if f.kind == "round"), np.zeros(3))
-    across = a.point - b.point
-    across = across - (across @ axis) * axis
-    length = float(np.linalg.norm(across))
+    away = a.point - b.point
+    away = away - (away @ axis) * axis
+    length = float(np.linalg.norm(away))
     if length < 1e-9 * (a.radius + b.radius):
-        across = np.eye(3)[np.abs(axis).argmin()]
-        across, length = across - (across @ axis) * axis, 0.0
-    unit = across / np.linalg.norm(across)
+        away, length = (_across(axis) if axis.any() else np.array([1.0, 0.0, 0.0])), 0.0
     goal = a.radius + b.radius
     if a.is_hollow or b.is_hollow:
         inner, outer = (b, a) if a.is_hollow else (a, b)
@@ -127,7 +132,7 @@ def _slide(a: FaceShape, b: FaceShape, manner: Manner) -> Array:
                 f"a diameter of {2 * inner.radius:.4g} mm does not go into one of {2 * outer.radius:.4g} mm.",
                 where="faces", hint="Bring them coaxial for a press fit, or change a diameter.",
             )  # fmt: skip
-    return np.asarray((goal - length) * unit)
+    return np.asarray((goal - length) * away / np.linalg.norm(away))
 
 
 def _least_turn(a: Array, b: Array) -> Array:
@@ -137,7 +142,7 @@ def _least_turn(a: Array, b: Array) -> Array:
     if sine < 1e-9:
         if cosine > 0:
             return np.eye(3)
-        axis = np.cross(a, np.eye(3)[np.abs(a).argmin()])
+        axis = _across(a)
         return np.asarray(Rotation.from_rotvec(np.pi * axis / np.linalg.norm(axis)).as_matrix())
     return np.asarray(Rotation.from_rotvec(np.arctan2(sine, cosine) * axis / sine).as_matrix())
 
