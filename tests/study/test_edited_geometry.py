@@ -8,6 +8,7 @@ import pytest
 
 from ulmek.core.geometry import kernel
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.demo import demo_study
 from ulmek.study.edits import apply_edit
 from ulmek.study.meshes import part_mesh
@@ -58,6 +59,10 @@ def test_a_changed_dimension_keeps_what_hangs_on_the_part(demo: str, changes: di
         assert not np.isclose(old.volume(), new.volume(), rtol=1e-4)
 
 
+def _meet(mesh: VolumeMesh, one: str, other: str) -> bool:
+    return len(np.intersect1d(mesh.faces[one], mesh.faces[other])) > 1
+
+
 def _file(folder: Path, shape: Any, name: str = "lug.step") -> FileUse:
     kernel.write_step([("Lug", shape)], folder / name)
     (solid,) = read_step_file((folder / name).read_bytes(), name).solids
@@ -81,7 +86,12 @@ def test_an_edited_file_finds_its_faces_again(tmp_path: Path) -> None:
     first = _file(tmp_path, kernel.shape_of(plate))
     part, material = part_of_file(empty, first, "Lug")
     assert material is not None
-    names = set(part_mesh(part).faces)
+    whole = part_mesh(part)
+    names = set(whole.faces)
+    # Two faces side by side, their edge twice as fine as the part.
+    edge = next((a, b) for a in sorted(names) for b in sorted(names) if a < b and _meet(whole, a, b))
+    fine = {"|".join(edge): f"{float(part.mesh.size.split()[0]) / 2} mm"}
+    part = part.model_copy(update={"mesh": part.mesh.model_copy(update={"edges": fine})})
     faces = sorted(names)
     document = empty.model_dump(mode="json") | {
         "materials": [material.model_dump(mode="json")],
@@ -99,6 +109,9 @@ def test_an_edited_file_finds_its_faces_again(tmp_path: Path) -> None:
     assert found.lost == []
     assert len(found.matches) == len(names) == 8
     after, _ = apply_edit(study, patch)
+    ((key, size),) = after.parts[0].mesh.edges.items()
+    assert size == next(iter(fine.values()))
+    assert _meet(part_mesh(after.parts[0]), *key.split("|"))
     old, new = part_mesh(study.parts[0]), part_mesh(after.parts[0])
     for was, now in zip(study.supports, after.supports, strict=True):
         a, b = old.faces[was.faces[0].split("/")[1]], new.faces[now.faces[0].split("/")[1]]

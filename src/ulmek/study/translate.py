@@ -34,22 +34,9 @@ from ulmek.core.model import (
 from ulmek.core.model import Material as CoreMaterial
 from ulmek.study.beams import PlacedBeam, beams_of
 from ulmek.study.meshes import no_face, part_mesh
-from ulmek.study.schema import (
-    BoltUse,
-    HandleUse,
-    LineBolt,
-    LinkUse,
-    LoadUse,
-    Material,
-    PairUse,
-    Part,
-    Placement,
-    SpringUse,
-    StepUse,
-    StudyDocument,
-    SupportUse,
-    WallUse,
-)
+from ulmek.study.schema import Material, Part, Placement, StudyDocument
+from ulmek.study.schema.acting import HandleUse, LinkUse, LoadUse, SpringUse, StepUse, SupportUse
+from ulmek.study.schema.joint import BoltUse, LineBolt, PairUse, WallUse
 from ulmek.study.solids import solid_of_use
 from ulmek.study.units import value_of
 

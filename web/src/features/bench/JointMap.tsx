@@ -58,15 +58,15 @@ export function JointMap({ study, graph, preflight }: Props) {
       ))}
       {graph.grounds.map((ground) => {
         const n = node(ground.part);
-        return n && ground.supports.map((support, i) => (
+        return n && ground.holds.map((hold, i) => (
           <button
-            key={support.id}
+            key={`${hold.kind}/${hold.id}`}
             type="button"
-            onClick={() => select({ kind: "support", id: support.id })}
-            className={`absolute rounded px-1 text-[12.5px] ${shown("support", support.id) ? "bg-verdigris-pale" : "text-quiet hover:text-ink"}`}
+            onClick={() => select({ kind: hold.kind, id: hold.id })}
+            className={`absolute rounded px-1 text-[12.5px] ${shown(hold.kind, hold.id) ? "bg-verdigris-pale" : "text-quiet hover:text-ink"}`}
             style={{ left: n.x, top: n.y + NODE_HEIGHT + 40 + i * 18 }}
           >
-            {support.name}
+            {hold.name}
           </button>
         ));
       })}

@@ -53,7 +53,7 @@ test("what preflight calls loose is marked, for any copy", () => {
 
 test("ground and loads hang on their parts", () => {
   const graph = jointGraph(study, {}, undefined);
-  expect(graph.grounds).toEqual([{ part: "wall", supports: [{ id: "ground", name: "Ground" }] }]);
+  expect(graph.grounds).toEqual([{ part: "wall", holds: [{ kind: "support", id: "ground", name: "Ground" }] }]);
   expect(graph.loads[0]).toMatchObject({ part: "eye", text: "9 kN" });
 });
 
@@ -63,4 +63,11 @@ test("a study without supports still has a map", () => {
 
 test("starting gaps are told in words", () => {
   expect([0, 0.592, -0.02, null, undefined].map(startText)).toEqual(["touching", "gap 0.59 mm", "overlap 20 µm", "not facing", ""]);
+});
+
+test("a datum wall stands under the part that touches it, and is no line between parts", () => {
+  const walled = { ...study, pairs: [{ id: "on", name: "Wall – rail", a: ["wall/edge"], b: [], wall: "rail" }], supports: [] } as unknown as StudyDocument;
+  const graph = jointGraph(walled, {}, undefined);
+  expect(graph.links).toEqual([]);
+  expect(graph.grounds).toEqual([{ part: "wall", holds: [{ kind: "pair", id: "on", name: "Wall – rail" }] }]);
 });

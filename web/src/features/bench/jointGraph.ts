@@ -7,7 +7,8 @@ export type MapNode = {
 };
 /** `labelY`: where the pairs of two parts of the column stand; `isAside`: the line goes round other parts. */
 export type MapLink = { key: string; from: string; to: string; pairs: PairUse[]; labelY?: number; isAside?: boolean };
-export type MapGround = { part: string; supports: { id: string; name: string }[] };
+/** What holds a part from outside: supports, and pairs with datum walls. */
+export type MapGround = { part: string; holds: { kind: "support" | "pair"; id: string; name: string }[] };
 export type MapLoad = { id: string; name: string; part: string; text: string };
 export type JointGraph = { nodes: MapNode[]; links: MapLink[]; grounds: MapGround[]; loads: MapLoad[]; height: number };
 
@@ -89,7 +90,7 @@ function facesOf(study: StudyDocument, item: { faces?: string[]; handle?: string
 
 function linksOf(pairs: PairUse[]): MapLink[] {
   const found = new Map<string, MapLink>();
-  for (const pair of pairs) {
+  for (const pair of pairs.filter((p) => !p.wall)) {
     const [from, to] = [owner(pair.a[0] ?? ""), owner(pair.b[0] ?? "")].sort() as [string, string];
     const key = `${from}|${to}`;
     const link = found.get(key) ?? { key, from, to, pairs: [] };
@@ -116,14 +117,18 @@ function levelsOf(study: StudyDocument, links: MapLink[]): Map<string, number> {
 
 function groundsOf(study: StudyDocument): MapGround[] {
   const grounds = new Map<string, MapGround>();
-  for (const support of study.supports ?? []) {
-    for (const part of new Set(facesOf(study, support).map(owner))) {
-      const ground = grounds.get(part) ?? { part, supports: [] };
-      ground.supports.push({ id: support.id, name: support.name });
+  const add = (kind: "support" | "pair", item: { id: string; name: string }, faces: string[]) => {
+    for (const part of new Set(faces.map(owner))) {
+      const ground = grounds.get(part) ?? { part, holds: [] };
+      ground.holds.push({ kind, id: item.id, name: item.name });
       grounds.set(part, ground);
     }
-  }
+  };
+  for (const support of study.supports ?? []) add("support", support, facesOf(study, support));
+  const walled = (study.pairs ?? []).filter((p) => p.wall);
+  for (const pair of walled) add("pair", pair, pair.a);
   const real = new Set((study.supports ?? []).filter((s) => s.kind !== "symmetry").flatMap((s) => facesOf(study, s).map(owner)));
+  for (const pair of walled) pair.a.forEach((face) => real.add(owner(face)));
   return [...grounds.values()].filter((g) => real.has(g.part));
 }
 

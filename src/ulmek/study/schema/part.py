@@ -1,0 +1,150 @@
+"""Parts of a study document: recipes and solids of files, mesh settings, places."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from ulmek.study.schema.item import Angle, EdgeName, Identifier, Item, Label, Length
+
+
+class Turn(Item):
+    """A turn about a coordinate axis, or about a direction, through the part's own origin."""
+
+    axis: Literal["x", "y", "z"] | tuple[float, float, float]
+    angle: Angle
+
+
+class Placement(Item):
+    """Where one copy of a part stands: turned first, then moved."""
+
+    at: tuple[Length, Length, Length] = ("0 mm", "0 mm", "0 mm")
+    turn: Turn | None = None
+
+
+Coordinate = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
+Vector = tuple[Coordinate, Coordinate, Coordinate]
+
+
+class SweptSegment(Item):
+    """A line, or an arc about ``centre``, of an outline (mm)."""
+
+    name: Annotated[str, Field(max_length=40)]
+    start: tuple[Coordinate, Coordinate]
+    end: tuple[Coordinate, Coordinate]
+    centre: tuple[Coordinate, Coordinate] | None = None
+    ccw: bool = True
+
+
+class SweptRegion(Item):
+    """A region of the partition of a swept solid."""
+
+    name: Annotated[str, Field(max_length=40)]
+    pattern: Literal["paved", "mapped", "ring", "disc"]
+    outer: Annotated[list[SweptSegment], Field(min_length=1, max_length=5000)]
+    holes: Annotated[list[list[SweptSegment]], Field(max_length=1000)]
+
+
+class SweptLayer(Item):
+    """A slab and the regions that fill it."""
+
+    name: Annotated[str, Field(max_length=40)]
+    bottom: Coordinate
+    top: Coordinate
+    regions: Annotated[list[str], Field(max_length=5000)]
+
+
+class FaceLabel(Item):
+    """The name of a face by layer, kind (top, bottom, side) and region or segment."""
+
+    layer: str
+    kind: str
+    item: str
+    name: Annotated[str, Field(max_length=40)]
+
+
+class SweptShape(Item):
+    """A solid extruded in layers, or without layers revolved, in axes of its own: turned by ``rotation``, then
+    moved by ``shift`` (mm), it stands as in its file."""
+
+    rotation: tuple[Vector, Vector, Vector]
+    shift: Vector
+    regions: Annotated[list[SweptRegion], Field(min_length=1, max_length=2000)]
+    layers: Annotated[list[SweptLayer], Field(max_length=200)] = Field(default_factory=list)
+    names: Annotated[list[FaceLabel], Field(max_length=20000)] = Field(default_factory=list)
+
+
+class FileUse(Item):
+    """A solid of a STEP file: the file's name and SHA-256, which of its solids, and the shape read from it: swept, or
+    for a free-form one ``content``, a STEP file of it alone (zlib, base64)."""
+
+    name: Annotated[str, Field(max_length=200)]
+    digest: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+    solid: Annotated[int, Field(ge=0, le=10000)]
+    shape: SweptShape | None = None
+    content: Annotated[str, Field(max_length=6_000_000)] | None = None
+
+    @model_validator(mode="after")
+    def _check(self) -> "FileUse":
+        if (self.shape is None) == (self.content is None):
+            raise ValueError("a solid of a file is swept or free-form: it has a shape or a content.")
+        return self
+
+
+class RecipeUse(Item):
+    """A recipe with its dimensions: lengths and angles with units, counts and plain numbers without.
+
+    The kind ``file`` takes its solid from ``file`` and has no dimensions.
+    ``kept``: the whole, the half with y ≥ 0 in the part's own axes, or the quarter with x ≥ 0 and y ≥ 0.
+    """
+
+    kind: str
+    dimensions: dict[str, str | int | float] = Field(default_factory=dict)
+    kept: Literal["whole", "half", "quarter"] = "whole"
+    file: FileUse | None = None
+
+    @model_validator(mode="after")
+    def _check(self) -> "RecipeUse":
+        if (self.kind == "file") != (self.file is not None):
+            raise ValueError("a part of the kind 'file', and no other, has a file.")
+        return self
+
+
+class Spot(Item):
+    """A point in the part's own axes around which the mesh is finer."""
+
+    at: tuple[Length, Length, Length]
+    size: Length
+
+
+class MeshSettings(Item):
+    """Wanted element size, finer named faces, edges and spots, elements per turn of an arc, layers of the first slab.
+
+    ``edges``: sizes along the edge between two faces, ``"top|hole.1"``. ``layer_ratio``: height of the last layer of
+    the first slab over that of its first.
+
+    ``elements``: bricks, or wedges or second-order tetrahedra cut from them; in a plane study 4-node quads, or 6-node
+    triangles cut from them. ``second-order``: 8-node quads of a plane study. ``beam``: a straight part of one
+    outline as a beam along its z axis, whose outline still touches other parts.
+    """
+
+    size: Length
+    faces: dict[str, Length] = Field(default_factory=dict)
+    edges: dict[EdgeName, Length] = Field(default_factory=dict)
+    spots: Annotated[list[Spot], Field(max_length=50)] = Field(default_factory=list)
+    per_turn: Annotated[int, Field(ge=8, le=96)] = 24
+    layers: Annotated[int, Field(ge=1, le=200)] | None = None
+    layer_ratio: Annotated[float, Field(ge=0.02, le=50)] = 1.0
+    elements: Literal["bricks", "wedges", "tets", "second-order", "beam"] = "bricks"
+
+
+class Part(Item):
+    """One part, in one or several copies."""
+
+    id: Identifier
+    name: Label
+    recipe: RecipeUse
+    material: Identifier
+    mesh: MeshSettings
+    placements: Annotated[list[Placement], Field(min_length=1, max_length=200)] = Field(
+        default_factory=lambda: [Placement()]
+    )
