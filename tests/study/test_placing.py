@@ -106,7 +106,7 @@ def test_parts_are_measured_on_exact_geometry() -> None:
     study = _turned(study, 1, "x", 30.0, 0.0, 0.0, 5.0)
     one = _figures(study, "disc/rim")
     assert (one["Diameter"], one["Area"]) == pytest.approx((30.0, np.pi * 30 * 12))
-    assert one["Volume of Disc or roller"] == pytest.approx(np.pi * 15**2 * 12)
+    assert one["Volume of Disc"] == pytest.approx(np.pi * 15**2 * 12)
     found = _figures(study, "disc/top", "plate/front")
     assert found["Angle between the faces"] == pytest.approx(30.0)
     assert found["Overlap of the parts"] > 1000

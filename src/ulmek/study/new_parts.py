@@ -34,7 +34,7 @@ def new_part(study: StudyDocument, kind: str, dimensions: dict[str, str | int | 
     if recipe is None:
         raise UnknownNameError(f"there is no recipe '{kind}'.", where="kind", hint=f"Known: {', '.join(RECIPES)}.")
     solid = recipe.solid(recipe_values(recipe, dimensions))
-    part = _part(study, kind, recipe.label, RecipeUse(kind=kind, dimensions=dimensions), solid)
+    part = _part(study, kind, kind.replace("-", " ").capitalize(), RecipeUse(kind=kind, dimensions=dimensions), solid)
     beside = _beside(study, part)
     placed = part.model_copy(update={"placements": [Placement(at=(f"{beside:g} mm", "0 mm", "0 mm"))]})
     return placed, None if study.materials else STEEL

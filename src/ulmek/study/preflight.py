@@ -79,7 +79,7 @@ def preflight(study: StudyDocument) -> Preflight:
         return _refused(error)
     findings: list[Finding] = []
     interfaces, starts = _start_pairs(study, model, findings)
-    _check_connected(model, findings)
+    _check_connected(study, model, findings)
     _check_paired(study, model, findings)
     _check_nested(study, model, findings)
     _check_budget(study, model, findings)
@@ -168,18 +168,18 @@ def _cover_of_swapped(model: Model, pair: Pair) -> float:
     return build_interface(model, swapped, model.nodes()).cover
 
 
-def _check_connected(model: Model, findings: list[Finding]) -> None:
+def _check_connected(study: StudyDocument, model: Model, findings: list[Finding]) -> None:
     named = {face.body for pair in model.pairs for face in (*pair.side_a, *pair.side_b)}
     held = {face.body for s in model.supports for face in s.faces}
     held |= {face.body for ld in model.loads if ld.prescribes for face in ld.faces}
     held |= {body for handle in model.handles if handle.station is None for body in handle.bodies}
     for body in model.bodies:
         if body.name not in named | held:
-            part = body.name.split("#")[0]
+            part, name = body.name.split("#")[0], _spoken(study, body.name)
             findings.append(
                 Finding(
                     grade="stop", code="unconnected", body=body.name, where=f"parts/{part}",
-                    text=f"{body.name} is connected to nothing: no support holds it and it is in no pair.",
+                    text=f"{name} is connected to nothing: no support holds it and it is in no pair.",
                     hint="Add a pair with its neighbour or a support, or remove the part.",
                 )
             )  # fmt: skip
@@ -239,13 +239,18 @@ def _check_budget(study: StudyDocument, model: Model, findings: list[Finding]) -
         )  # fmt: skip
 
 
+def _spoken(study: StudyDocument, body: str) -> str:
+    """The name of a part, with the number of the copy where it has several."""
+    part, _, copy = body.partition("#")
+    name = next((p.name for p in study.parts if p.id == part), part)
+    return f"{name} {copy}" if copy else name
+
+
 def _loose_finding(study: StudyDocument, motion: LooseMotion) -> Finding:
     part = motion.body.split("#")[0]
-    name = next((p.name for p in study.parts if p.id == part), part)
-    label = name if "#" not in motion.body else f"{name} {motion.body.split('#')[1]}"
     return Finding(
         grade="stop", code="loose", body=motion.body, where=f"parts/{part}",
-        text=f"{label} is loose: it can move {_listed(motion.motions)}.",
+        text=f"{_spoken(study, motion.body)} is loose: it can move {_listed(motion.motions)}.",
         hint="Add a support or a pair that stops this, or friction to one that slides.",
         motion=list(motion.direction),
     )  # fmt: skip

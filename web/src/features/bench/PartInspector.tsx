@@ -46,6 +46,7 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
   return (
     <>
       <Head kind={`Part · ${recipe?.label ?? "from a file"}`} name={part.name} />
+      <Field label="Name" wide value={part.name} onCommit={(text) => onEdit([put(`${path}/name`, text)], "Name of a part")} />
       <Select
         label="Material"
         value={part.material}
