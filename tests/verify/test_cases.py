@@ -2,7 +2,7 @@
 
 import pytest
 
-from ulmek.verify import CASES, run_cases
+from ulmek.verify import CASES, CaseResult, run_cases, table
 from ulmek.verify.case import Check
 
 
@@ -18,3 +18,6 @@ def test_case_is_inside_its_limits(name: str) -> None:
 def test_a_check_outside_its_limit_says_so() -> None:
     assert not Check("force", "N", 100.0, 101.1, 0.01).inside
     assert Check("force", "N", 100.0, 100.9, 0.01).inside
+    assert Check("force", "N", 100.0, 250.0, None).inside
+    reported = CaseResult("c", [Check("force", "N", 100.0, 250.0, None)], 1.0, 0.0, 0.0, 1, 1, 0)
+    assert "| 150.00% | reported | – |" in table([reported])

@@ -68,10 +68,11 @@ def table(results: list[CaseResult]) -> str:
     ]
     for r in results:
         for c in r.checks:
+            limit, inside = ("reported", "–") if c.limit is None else (f"{c.limit:.4%}", "yes" if c.inside else "NO")
             unit = "" if c.unit == "–" else f" {c.unit}"
             lines.append(
                 f"| {r.case} | {c.quantity} | {c.reference:.6g}{unit} | {c.computed:.6g}{unit} "
-                f"| {c.error:.2%} | {c.limit:.4%} | {'yes' if c.inside else 'NO'} |"
+                f"| {c.error:.2%} | {limit} | {inside} |"
             )
     lines += [
         "",

@@ -18,7 +18,8 @@ from ulmek.study.schema import StudyDocument, read_study
 
 @dataclass(frozen=True)
 class Check:
-    """One quantity of a case: reference and computed value, and the largest relative error allowed.
+    """One quantity of a case: reference and computed value, and the largest relative error allowed; without a limit
+    it is reported only.
 
     A reference of 0 makes the error absolute, in units of ``scale``.
     """
@@ -27,7 +28,7 @@ class Check:
     unit: str
     reference: float
     computed: float
-    limit: float
+    limit: float | None
     scale: float = 0.0
 
     @property
@@ -39,7 +40,7 @@ class Check:
     @property
     def inside(self) -> bool:
         """Whether the error is within the limit."""
-        return self.error <= self.limit
+        return self.limit is None or self.error <= self.limit
 
 
 @dataclass(frozen=True)

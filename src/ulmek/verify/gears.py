@@ -2,9 +2,13 @@
 
 from typing import Any
 
-from ulmek.verify.case import Check, Solve, base_document, hold, load, part, step
+import numpy as np
+
+from ulmek.core.handcalc.teeth import tooth_beam_stress, tooth_fillet_factor
+from ulmek.verify.case import Check, Solve, Solved, base_document, hold, load, part, step
 
 MODULE, PINION, WHEEL, BORE, WIDTH, PLAY = 5.0, 17, 40, 30.0, 10.0, 0.05
+ROOT_FILLET = 0.38  # modules, as the recipe draws it
 TURN = 0.004  # rad, beyond the play
 
 
@@ -78,4 +82,20 @@ def gear_pair(solve: Solve) -> list[Check]:
     supports = solved.last["supports"]
     driving = supports["drive"]["moment"][2] + _moment(supports["bearing"], (0, 0))
     ratio = _moment(supports["brake"], (apart, 0)) / driving
-    return [Check("ratio of the moments", "–", WHEEL / PINION, abs(ratio), 0.005)]
+    return [Check("ratio of the moments", "–", WHEEL / PINION, abs(ratio), 0.005), _root_bending(solved)]
+
+
+def _root_bending(solved: Solved) -> Check:
+    """Tension in the root of the pinion's middle tooth, which points along x and carries nearly all, beside that of a
+    beam from the section where it is largest, with the concentration of the fillet."""
+    pinion, flanks = solved.fields("pinion"), solved.pair("flanks")
+    x, y = flanks["points"][flanks["pressure"].argmax(), :2]
+    force = np.array(solved.last["pairs"]["flanks"]["force"][:2])
+    sx, sy, sxy = pinion["stress"][:, [0, 1, 3]].T
+    tension = (sx + sy) / 2 + np.hypot((sx - sy) / 2, sxy)
+    at = pinion["points"][tension.argmax()]
+    # The force acts where its line meets the middle of the tooth.
+    thickness, arm = 2 * abs(float(at[1])), float(x - y * force[0] / force[1] - at[0])
+    beam = tooth_beam_stress(abs(float(force[1])), WIDTH, arm, thickness) - abs(float(force[0])) / (WIDTH * thickness)
+    expected = tooth_fillet_factor(thickness, ROOT_FILLET * MODULE, arm) * beam
+    return Check("tension in the root of the tooth, beside a beam", "MPa", expected, float(tension.max()), None)

@@ -7,7 +7,7 @@ from ulmek.core.handcalc.belts import belt_ratio
 from ulmek.core.handcalc.bolted_joint import joint_forces, load_factor, preload_of_torque
 from ulmek.core.handcalc.hertz import contact_modulus, crossed_contact, line_contact, point_contact
 from ulmek.core.handcalc.rings import press_fit_grip, press_fit_pressure, ring_hoop_stress, spinning_ring_stress
-from ulmek.core.handcalc.teeth import tooth_beam_stress, tooth_root_stress
+from ulmek.core.handcalc.teeth import tooth_beam_stress, tooth_fillet_factor, tooth_root_stress
 
 STEEL = contact_modulus(210e3, 0.3, 210e3, 0.3)
 
@@ -55,4 +55,6 @@ def test_belts_discs_and_teeth() -> None:
     # A disc with a tiny hole has twice the stress of a full one, (3+ν)/8 ρω²b².
     assert spinning_ring_stress(8e-9, 500.0, 1e-6, 100.0, 0.3) == pytest.approx(2 * 3.3 / 8 * 8e-9 * 500**2 * 1e4)
     assert tooth_root_stress(1000.0, 20.0, 4.0, 0.32) == pytest.approx(1000 / 25.6)
+    # 4^0.15 = 1.23114, (4/3)^0.45 = 1.13821.
+    assert tooth_fillet_factor(8.0, 2.0, 6.0) == pytest.approx(0.18 + 1.23114 * 1.13821, rel=1e-5)
     assert tooth_beam_stress(1000.0, 20.0, 9.0, 8.0) == pytest.approx(6 * 9000 / (20 * 64))
