@@ -140,7 +140,9 @@ def test_preflight_names_loose_parts_and_their_motions(two_blocks: dict[str, Any
     assert not may_run
     assert codes["loose"] == ["Slider is loose: it can move along x, along y and turning about z."]
     unpaired = {**two_blocks, "pairs": []}
-    assert any("connected to nothing" in t for t in _checked(unpaired)[1]["unconnected"])
+    codes = _checked(unpaired)[1]
+    assert [t.split(":")[0] for t in codes["unconnected"]] == ["Slider is connected to nothing"]
+    assert "loose" not in codes
     guided = copy.deepcopy(smooth)
     guided["supports"].append(
         {"id": "guide", "name": "Guide", "kind": "components", "components": ["y"], "faces": ["slider/near"]}

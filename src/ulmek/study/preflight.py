@@ -85,7 +85,9 @@ def preflight(study: StudyDocument) -> Preflight:
     _check_budget(study, model, findings)
     extent = float(np.ptp(model.nodes(), axis=0).max())
     loose = loose_motions(model, interfaces, touching=TOUCHING * extent)
-    findings += [_loose_finding(study, motion) for motion in loose]
+    # What is connected to nothing is told once.
+    told = {f.body for f in findings if f.code == "unconnected"}
+    findings += [_loose_finding(study, motion) for motion in loose if motion.body not in told]
     _remedy_gaps(study, model, interfaces, findings)
     if not loose:
         _held_by_friction(study, model, interfaces, TOUCHING * extent, findings)

@@ -1,3 +1,5 @@
+import type { ReactNode } from "react";
+
 import type { PatchStep, Preflight, RecipeInfo, StudyDocument, StudyInfo } from "@/api/client";
 import { useSelection } from "@/features/selection";
 import { Button } from "@/ui/Button";
@@ -44,71 +46,24 @@ export function Inspector(props: InspectorProps & { isChecking: boolean }) {
 function Selected(props: InspectorProps) {
   const { selected } = useSelection();
   const { study } = props;
-  const at = <T extends { id: string }>(list: T[] | undefined) => (list ?? []).findIndex((item) => item.id === selected.id);
-  switch (selected.kind) {
-    case "part": {
-      const i = at(study.parts);
-      const part = study.parts?.[i];
-      if (part) return <PartInspector {...props} part={part} path={`/parts/${i}`} face={selected.face} />;
-      break;
-    }
-    case "pair": {
-      const i = at(study.pairs);
-      const pair = study.pairs?.[i];
-      if (pair) return <PairInspector {...props} pair={pair} path={`/pairs/${i}`} />;
-      break;
-    }
-    case "bolt": {
-      const i = at(study.bolts);
-      const bolt = study.bolts?.[i];
-      if (bolt) return <BoltInspector {...props} bolt={bolt} path={`/bolts/${i}`} />;
-      break;
-    }
-    case "support": {
-      const i = at(study.supports);
-      const support = study.supports?.[i];
-      if (support) return <SupportInspector {...props} support={support} path={`/supports/${i}`} />;
-      break;
-    }
-    case "load": {
-      const i = at(study.loads);
-      const load = study.loads?.[i];
-      if (load) return <LoadInspector {...props} load={load} path={`/loads/${i}`} />;
-      break;
-    }
-    case "step": {
-      const i = at(study.steps);
-      const step = study.steps?.[i];
-      if (step) return <StepInspector {...props} step={step} path={`/steps/${i}`} />;
-      break;
-    }
-    case "handle": {
-      const i = at(study.handles);
-      const handle = study.handles?.[i];
-      if (handle) return <HandleInspector {...props} handle={handle} path={`/handles/${i}`} />;
-      break;
-    }
-    case "wall": {
-      const i = at(study.walls);
-      const wall = study.walls?.[i];
-      if (wall) return <WallInspector {...props} wall={wall} path={`/walls/${i}`} />;
-      break;
-    }
-    case "spring": {
-      const i = at(study.springs);
-      const spring = study.springs?.[i];
-      if (spring) return <SpringInspector {...props} spring={spring} path={`/springs/${i}`} />;
-      break;
-    }
-    case "link": {
-      const i = at(study.links);
-      const link = study.links?.[i];
-      if (link) return <LinkInspector {...props} link={link} path={`/links/${i}`} />;
-      break;
-    }
-    default:
-  }
-  return <StudyInspector {...props} />;
+  const found = <T extends { id: string }>(list: T[] | undefined, name: string, draw: (item: T, path: string) => ReactNode) => {
+    const i = (list ?? []).findIndex((item) => item.id === selected.id);
+    const item = list?.[i];
+    return item && draw(item, `/${name}/${i}`);
+  };
+  const inspectors: Record<Exclude<typeof selected.kind, "study">, () => ReactNode> = {
+    part: () => found(study.parts, "parts", (part, path) => <PartInspector {...props} part={part} path={path} face={selected.face} />),
+    pair: () => found(study.pairs, "pairs", (pair, path) => <PairInspector {...props} pair={pair} path={path} />),
+    bolt: () => found(study.bolts, "bolts", (bolt, path) => <BoltInspector {...props} bolt={bolt} path={path} />),
+    support: () => found(study.supports, "supports", (support, path) => <SupportInspector {...props} support={support} path={path} />),
+    load: () => found(study.loads, "loads", (load, path) => <LoadInspector {...props} load={load} path={path} />),
+    step: () => found(study.steps, "steps", (step, path) => <StepInspector {...props} step={step} path={path} />),
+    handle: () => found(study.handles, "handles", (handle, path) => <HandleInspector {...props} handle={handle} path={path} />),
+    wall: () => found(study.walls, "walls", (wall, path) => <WallInspector {...props} wall={wall} path={path} />),
+    spring: () => found(study.springs, "springs", (spring, path) => <SpringInspector {...props} spring={spring} path={path} />),
+    link: () => found(study.links, "links", (link, path) => <LinkInspector {...props} link={link} path={path} />),
+  };
+  return (selected.kind !== "study" && inspectors[selected.kind]()) || <StudyInspector {...props} />;
 }
 
 /** Kind and name at the head of an inspector. */
