@@ -101,6 +101,16 @@ def test_round_parts_touch_as_tangents() -> None:
         mated(study, "washer/top", "plate/front", "tangent")
 
 
+def test_parts_in_tetrahedra_are_placed_and_measured_as_those_in_bricks() -> None:
+    study = _with(_with(EMPTY, "washer", inner_diameter="20 mm"), "pin", shank_diameter="20 mm")
+    tets = [{"op": "replace", "path": f"/parts/{i}/mesh/elements", "value": "tets"} for i in (0, 1)]
+    study = _turned(apply_edit(study, tets)[0], 1, "x", 20.0, 30.0, 0.0, 0.0)
+    placed = _mated(study, "pin/shank", "washer/bore", "flush")
+    found = _figures(placed, "pin/shank", "washer/bore")
+    assert (found["Angle between the axes"], found["Distance of the axes"]) == pytest.approx((0.0, 0.0), abs=1e-6)
+    assert _figures(placed, "washer/bore")["Diameter"] == pytest.approx(20.0, abs=1e-6)
+
+
 def test_parts_are_measured_on_exact_geometry() -> None:
     study = _with(_with(EMPTY, "plate", hole_columns=0), "disc", diameter="30 mm", thickness="12 mm")
     study = _turned(study, 1, "x", 30.0, 0.0, 0.0, 5.0)

@@ -11,7 +11,7 @@ from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.mesh.fitted import FaceShape, face_shape
 from ulmek.study.meshing_gears import Placed, in_mesh
 from ulmek.study.schema import Placement, StudyDocument, Turn
-from ulmek.study.translate import body_names, placed_rotation, translate_parts
+from ulmek.study.translate import body_names, placed_rotation, true_bodies
 from ulmek.study.units import value_of
 
 Array = NDArray[np.float64]
@@ -31,7 +31,7 @@ def mated(study: StudyDocument, own: str, other: str, manner: Manner = "flush") 
     ------
     InputError : faces of one part, or faces that cannot come together so. UnknownNameError : no such face.
     """
-    bodies = {b.name: b for b in translate_parts(study)}
+    bodies = true_bodies(study)
     (body, face), (target, to) = (reference.split("/", 1) for reference in (own, other))
     if body.split("#")[0] == target.split("#")[0]:
         raise InputError("both faces are of one part.", where="faces", hint="Pick a face of another part.")

@@ -14,7 +14,7 @@ from ulmek.core.model import Body
 from ulmek.study.aside import aside
 from ulmek.study.schema import Part, Placement, StudyDocument
 from ulmek.study.step_export import placed_shape
-from ulmek.study.translate import body_names, translate_parts
+from ulmek.study.translate import body_names, true_bodies
 
 Array = NDArray[np.float64]
 
@@ -50,7 +50,7 @@ def measured(study: StudyDocument, faces: list[str]) -> Measured:
         raise InputError("a plane study has no solids to measure.", where="space", hint="Measure in a solid study.")
     if not 1 <= len(faces) <= 2:
         raise InputError(f"{len(faces)} faces cannot be measured.", where="faces", hint="Pick one face or two.")
-    bodies = {b.name: b for b in translate_parts(study)}
+    bodies = true_bodies(study)
     picked = [_picked(bodies, reference) for reference in faces]
     kinds = [_kind(body, face) for body, face in picked]
     corners = [body.mesh.nodes[body.mesh.faces[face]] for body, face in picked]
@@ -132,7 +132,7 @@ class FaceInfo(BaseModel):
 
 def face_info(study: StudyDocument, reference: str) -> FaceInfo:
     """What a face of a study is, in place; raises as `face_shape`, and UnknownNameError."""
-    body, face = _picked({b.name: b for b in translate_parts(study)}, reference)
+    body, face = _picked(true_bodies(study), reference)
     found = face_shape(body.mesh, face)
     (x, y, z), (u, v, w) = found.point.tolist(), found.direction.tolist()
     return FaceInfo(kind=found.kind, at=(x, y, z), direction=(u, v, w), radius=found.radius, is_hollow=found.is_hollow)

@@ -37,7 +37,7 @@ from ulmek.study.meshes import no_face, part_mesh
 from ulmek.study.schema import Material, Part, Placement, StudyDocument
 from ulmek.study.schema.acting import HandleUse, LinkUse, LoadUse, SpringUse, StepUse, SupportUse
 from ulmek.study.schema.joint import BoltUse, LineBolt, PairUse, WallUse
-from ulmek.study.solids import solid_of_use
+from ulmek.study.solids import is_free_form, solid_of_use
 from ulmek.study.units import value_of
 
 AXES = {"x": 0, "y": 1, "z": 2}
@@ -92,6 +92,19 @@ def translate_parts(study: StudyDocument) -> tuple[Body, ...]:
         for part in study.parts
         for body in _bodies(part, materials[part.material], allowable=allowed[part.material], section=section)
     )
+
+
+def true_bodies(study: StudyDocument) -> dict[str, Body]:
+    """The bodies of a study by name, swept parts in bricks: all corners of their faces lie on the true surface, which
+    those of wedges and tetrahedra cut from bricks do not. Raises as `translate_parts`."""
+
+    def in_bricks(part: Part) -> Part:
+        is_cut = part.mesh.elements in ("wedges", "tets") and not is_free_form(part.recipe.model_dump())
+        mesh = part.mesh.model_copy(update={"elements": "bricks"})
+        return part.model_copy(update={"mesh": mesh}) if is_cut else part
+
+    plain = study.model_copy(update={"parts": [in_bricks(p) for p in study.parts]})
+    return {body.name: body for body in translate_parts(plain)}
 
 
 def body_names(part: Part) -> list[str]:

@@ -10,8 +10,10 @@ from ulmek.core.errors import InputError
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.mesh.free import mesh_free
 from ulmek.core.mesh.solid import mesh_solid
+from ulmek.core.mesh.surface import mesh_surface
 from ulmek.core.mesh.tet_quality import dihedrals
 from ulmek.core.mesh.volume import VolumeMesh
+from ulmek.core.mesh.walls import wall_thickness
 
 
 def _spans(mesh: VolumeMesh, one: str, other: str) -> np.ndarray[Any, np.dtype[np.float64]]:
@@ -105,3 +107,14 @@ def test_both_sides_of_a_wall_are_meshed_unlike_each_other() -> None:
     # A gusset of 6 mm between plates of 8 mm, at a size beyond both: skins alike on both sides gave flat elements.
     mesh = mesh_free(SHAPES["bracket"](), size=12.0)
     assert dihedrals(mesh.nodes, mesh.cells[:, :4]).min() > 8.0
+
+
+def test_walls_are_as_thick_as_what_faces_them_is_far() -> None:
+    skin = mesh_surface(_box((0, 0, 0), 50.0, 30.0, 4.0), size=5.0)
+    felt = wall_thickness(skin, 6)
+    assert sorted(felt) == pytest.approx([4.0, 4.0, 30.0, 30.0, 50.0, 50.0])
+    # Through a hole there is no wall: what a ray from its side meets is the rim of the plate.
+    drilled = _cut(_box((0, 0, 0), 50.0, 30.0, 4.0), _cylinder((25, 15, -5), (0, 0, 1), 5.0, 20.0))
+    felt = wall_thickness(mesh_surface(drilled, size=5.0), 7)
+    assert np.sort(felt)[:2] == pytest.approx([4.0, 4.0])
+    assert np.sort(felt)[2] > 9.0
