@@ -157,7 +157,7 @@ def _exact(owners: list[tuple[Part, Placement]], corners: list[Array]) -> tuple[
     figures = [Figure(label="Least distance of the faces", value=gap, unit="mm")]
     if owners[0] != owners[1]:
         overlap = kernel.common_volume(*shapes)
-        apart = kernel.gap(*shapes) if overlap == 0 else 0.0
+        apart = kernel.distance(*shapes)[0] if overlap == 0 else 0.0
         figures.append(Figure(label="Gap of the parts", value=apart, unit="mm"))
         figures.append(Figure(label="Overlap of the parts", value=overlap, unit="mm³"))
     (x, y, z), (u, v, w) = points.tolist()
