@@ -41,7 +41,10 @@ def serve(
     """Serve the application on this machine."""
     from ulmek.api.serve import serve_application
 
-    serve_application(port=port, with_demo=with_demo)
+    try:
+        serve_application(port=port, with_demo=with_demo)
+    except UlmekError as error:
+        _fail(error)
 
 
 @demo_app.command("list")
@@ -124,22 +127,22 @@ def solve(
         raise typer.Exit(NOT_CONVERGED)
 
 
-def _say(event: dict[str, Any]) -> None:
-    if event["kind"] == "increment":
-        s = event["summary"]
-        typer.echo(f"step {s['step'] + 1}, {s['time']:.0%}: converged in {s['iterations']} iterations")
-    elif event["kind"] == "cutback":
-        typer.echo(f"step {event['step'] + 1}, {event['time']:.0%}: increment halved to {event['size']:.3g}")
+def _say(event: Any) -> None:
+    if event.kind == "increment":
+        s = event.summary
+        typer.echo(f"step {s.step + 1}, {s.time:.0%}: converged in {s.iterations} iterations")
+    elif event.kind == "cutback":
+        typer.echo(f"step {event.step + 1}, {event.time:.0%}: increment halved to {event.size:.3g}")
 
 
 def _print_ledger(study: Any, outcome: Any) -> None:
-    from ulmek.study.ledger import build_ledger
+    from ulmek.study.ledger import COLUMNS, build_ledger
 
     if not outcome.summaries:
         return
     ledger = build_ledger(study, outcome.summaries, len(outcome.summaries) - 1)
     for row in ledger.rows:
-        for label in ("pressure", "penetration", "sliding", "yielding"):
+        for label in COLUMNS:
             cell = getattr(row, label)
             if cell is not None and cell.value is not None:
                 typer.echo(f"{row.name:26} {label:12} {cell.value:10.4g} {cell.unit:9} {cell.verdict}")

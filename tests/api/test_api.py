@@ -23,6 +23,12 @@ def _create(client: TestClient, document: dict[str, Any]) -> int:
     return int(answer.json()["id"])
 
 
+def _edit(client: TestClient, study: int, what: str, body: Any = None) -> Any:
+    """An edit that the server makes, on the study as it stands."""
+    base = client.get(f"/api/studies/{study}").json()["revision"]
+    return client.post(f"/api/studies/{study}/{what}", params={"base_revision": base}, json=body)
+
+
 def _wait(client: TestClient, run: int, *, until: tuple[str, ...], increments: int = 0) -> dict[str, Any]:
     pause = threading.Event()
     for _ in range(900):
@@ -48,11 +54,11 @@ def test_edit_undo_redo_and_who_won(client: TestClient, two_blocks: dict[str, An
     late = client.patch(f"/api/studies/{study}", json={"base_revision": 1, "patch": patch})
     assert late.status_code == 409
     assert late.json()["code"] == "conflict"
-    undone = client.post(f"/api/studies/{study}/undo").json()
+    undone = _edit(client, study, "undo").json()
     assert undone["document"]["pairs"][0]["law"]["mu"] == 0.15
     assert (undone["revision"], undone["undo"], undone["redo"]) == (3, None, "µ")
-    assert client.post(f"/api/studies/{study}/undo").status_code == 422
-    redone = client.post(f"/api/studies/{study}/redo").json()
+    assert _edit(client, study, "undo").status_code == 422
+    redone = _edit(client, study, "redo").json()
     assert redone["document"]["pairs"][0]["law"]["mu"] == 0.4
 
 
@@ -175,7 +181,7 @@ def test_a_second_run_finds_the_factors_of_the_first(client: TestClient, two_blo
     other = _wait(client, second, until=("solved", "failed"))
     assert (one["status"], other["status"], other["pid"]) == ("solved", "solved", one["pid"])
     events = [client.get(f"/api/runs/{run}/events").text for run in (first, second)]
-    assert ['"reused": true' in e for e in events] == [False, True]
+    assert ['"reused":true' in e for e in events] == [False, True]
     fresh = client.post(f"/api/studies/{_create(client, two_blocks)}/runs").json()["id"]
     assert _wait(client, fresh, until=("solved", "failed"))["pid"] != one["pid"]
 
@@ -195,7 +201,7 @@ def test_a_killed_worker_leaves_the_server_its_increments_and_the_next_run(
     last = failed["increments"] - 1
     assert client.get(f"/api/runs/{run}/ledger", params={"increment": last}).status_code == 200
     assert len(client.get(f"/api/runs/{run}/increments/{last}/parts/von_mises").content) > 0
-    assert '"status": "failed"' in client.get(f"/api/runs/{run}/events").text
+    assert '"status":"failed"' in client.get(f"/api/runs/{run}/events").text
     quicker = [{"op": "replace", "path": f"/steps/{i}/increments", "value": {}} for i in range(len(slow["steps"]))]
     edit = {"base_revision": 1, "label": "larger increments", "patch": quicker}
     assert client.patch(f"/api/studies/{study}", json=edit).status_code == 200
@@ -233,11 +239,11 @@ def test_parts_are_previewed_added_mated_and_searched(client: TestClient) -> Non
         assert refused.status_code == status
         assert refused.json()["message"]
     for kind in ("block", "pin"):
-        added = client.post(f"/api/studies/{study}/parts", json={"kind": kind})
+        added = _edit(client, study, "parts", {"kind": kind})
         assert added.status_code == 201
     assert [m["id"] for m in added.json()["document"]["materials"]] == ["steel"]
     assert client.get(f"/api/studies/{study}/touching").json() == []
-    mated = client.post(f"/api/studies/{study}/mate", json={"own": "pin/bottom", "other": "block/top"})
+    mated = _edit(client, study, "mate", {"own": "pin/bottom", "other": "block/top"})
     assert mated.json()["undo"].startswith("Mate Pin")
     found = client.get(f"/api/studies/{study}/touching", params={"distance": "0.5 mm"}).json()
     # Flush, but still beside the block; moved over it, it touches.
@@ -247,7 +253,7 @@ def test_parts_are_previewed_added_mated_and_searched(client: TestClient) -> Non
     found = client.get(f"/api/studies/{study}/touching").json()
     assert [(s["a"], s["b"], s["gap"]) for s in found] == [(["pin/bottom"], ["block/top"], 0.0)]
     assert client.get(f"/api/studies/{study}/touching", params={"distance": "-1 mm"}).status_code == 422
-    assert client.post(f"/api/studies/{study}/mate", json={"own": "pin/nose", "other": "block/top"}).status_code in (
+    assert _edit(client, study, "mate", {"own": "pin/nose", "other": "block/top"}).status_code in (
         404,
         422,
     )
@@ -273,11 +279,11 @@ def test_threads_grades_faces_and_splits_over_http(client: TestClient, two_block
     study = client.post("/api/studies", json={"document": two_blocks}).json()["id"]
     face = client.get(f"/api/studies/{study}/face", params={"face": "slider/top"}).json()
     assert (face["kind"], face["at"], face["direction"]) == ("flat", pytest.approx([0, 0, 30]), [0, 0, 1])
-    split = client.post(f"/api/studies/{study}/parts/slider/split", json={"axis": "x", "at": "5 mm"})
+    split = _edit(client, study, "parts/slider/split", {"axis": "x", "at": "5 mm"})
     assert [p["id"] for p in split.json()["document"]["parts"]] == ["base", "slider-1", "slider-2"]
-    assert client.post(f"/api/studies/{study}/undo").json()["document"]["parts"][1]["id"] == "slider"
+    assert _edit(client, study, "undo").json()["document"]["parts"][1]["id"] == "slider"
     for wrong in ({"axis": "x", "at": "5"}, {"axis": "w", "at": "5 mm"}, {"axis": "x", "at": "50 mm"}):
-        assert client.post(f"/api/studies/{study}/parts/slider/split", json=wrong).status_code == 422
+        assert _edit(client, study, "parts/slider/split", wrong).status_code == 422
 
 
 def test_a_step_file_becomes_parts_and_the_assembly_a_step_file(client: TestClient, tmp_path: Path) -> None:
@@ -290,7 +296,7 @@ def test_a_step_file_becomes_parts_and_the_assembly_a_step_file(client: TestClie
     for solid in found["solids"]:
         assert client.post("/api/geometry/preview", json=solid["part"]).status_code == 200
         sent = {"kind": "file", "file": solid["part"], "name": solid["name"]}
-        assert client.post(f"/api/studies/{study}/parts", json=sent).status_code == 201
+        assert _edit(client, study, "parts", sent).status_code == 201
     again, _ = kernel.read_step(client.get(f"/api/studies/{study}/assembly.step").content)
     assert [s.name for s in again] == ["Lug", "Pin"]
     for solid, shape in zip(again, (lug, pin), strict=True):
@@ -304,7 +310,7 @@ def test_a_step_file_becomes_parts_and_the_assembly_a_step_file(client: TestClie
         {**shape, "layers": [{"name": "a", "bottom": 0, "top": 1, "regions": ["nowhere"]}]},
     ):
         sent = {"kind": "file", "name": "Lug", "file": {**found["solids"][0]["part"], "shape": wrong}}
-        answer = client.post(f"/api/studies/{study}/parts", json=sent)
+        answer = _edit(client, study, "parts", sent)
         assert answer.status_code == 422
         assert answer.json()["message"]
     assert client.post("/api/geometry", content=b"x" * 65_000_000).status_code == 413

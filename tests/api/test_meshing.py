@@ -17,8 +17,15 @@ def test_a_mesh_that_takes_too_long_is_stopped(client: TestClient, tmp_path: Pat
     ]
     document = {"format": "ulmek-study", "version": 1, "name": "free", "title": "Free"}
     study = client.post("/api/studies", json={"document": document}).json()["id"]
-    added = client.post(f"/api/studies/{study}/parts", json={"kind": "file", "file": solid["part"], "name": "Fork"})
-    assert client.post(f"/api/studies/{study}/parts", json={"kind": "block"}).status_code == 201
+    added = client.post(
+        f"/api/studies/{study}/parts",
+        params={"base_revision": 1},
+        json={"kind": "file", "file": solid["part"], "name": "Fork"},
+    )
+    assert (
+        client.post(f"/api/studies/{study}/parts", params={"base_revision": 2}, json={"kind": "block"}).status_code
+        == 201
+    )
     size = {"op": "replace", "path": "/parts/0/mesh/size", "value": "0.7 mm"}
     edit = {"base_revision": added.json()["revision"] + 1, "label": "Very fine", "patch": [size]}
     assert client.patch(f"/api/studies/{study}", json=edit).status_code == 200

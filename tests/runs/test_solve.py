@@ -13,6 +13,7 @@ import numpy as np
 import pytest
 
 from ulmek.core.errors import InputError, StoppedError
+from ulmek.runs.events import Converged, RunEvent
 from ulmek.runs.solve import report_of, solve_study
 from ulmek.runs.worker import EVENTS, OUTCOME, STOP, Job, work
 from ulmek.store.export import export_result
@@ -22,7 +23,7 @@ from ulmek.study.schema import read_study
 
 def test_result_file_report_and_exports_agree(two_blocks: dict[str, Any], tmp_path: Path) -> None:
     study = read_study(two_blocks)
-    events: list[dict[str, Any]] = []
+    events: list[RunEvent] = []
     outcome = solve_study(study, folder=tmp_path, tell=events.append)
     report = report_of(study, outcome)
     assert report["status"] == "solved"
@@ -32,9 +33,9 @@ def test_result_file_report_and_exports_agree(two_blocks: dict[str, Any], tmp_pa
     assert joint["normal_force"] == pytest.approx(32e3)
     assert joint["friction_force"] == pytest.approx(2e3)
     assert report["supports"][0]["force"] == pytest.approx([2e3, 0, 32e3], abs=1e-3)
-    told = [e["summary"] for e in events if e["kind"] == "increment"]
+    told = [e.summary for e in events if isinstance(e, Converged)]
     with ResultReader(tmp_path / "result.h5") as reader:
-        assert reader.summaries() == json.loads(json.dumps(told))
+        assert reader.summaries() == told
         last = reader.count() - 1
         node, _ = reader.pair_patch("joint")
         pressure = reader.pair_field("joint", "pressure", last)
@@ -53,7 +54,7 @@ def test_a_stopped_run_keeps_what_has_converged(two_blocks: dict[str, Any], tmp_
     (tmp_path / "study.ulmek.json").write_text(json.dumps(two_blocks))
 
     (tmp_path / STOP).touch()
-    assert work(Job(str(tmp_path)))["status"] == "stopped"
+    assert work(Job(str(tmp_path))).status == "stopped"
     assert json.loads((tmp_path / OUTCOME).read_text())["status"] == "stopped"
     assert json.loads((tmp_path / EVENTS).read_text().splitlines()[-1])["kind"] == "end"
 
@@ -70,8 +71,8 @@ def test_a_run_resumed_from_its_last_checkpoint_ends_as_if_never_stopped(
         two_blocks = {**two_blocks, "materials": [{**steel, "hardening": HARDENING}]}
     study = read_study(two_blocks)
 
-    def stop_at_six(event: dict[str, Any]) -> None:
-        if event["kind"] == "increment" and event["summary"]["number"] == 6:
+    def stop_at_six(event: RunEvent) -> None:
+        if isinstance(event, Converged) and event.summary.number == 6:
             raise StoppedError("enough.")
 
     with pytest.raises(StoppedError):
@@ -103,8 +104,8 @@ def test_a_run_resumed_from_its_last_checkpoint_ends_as_if_never_stopped(
 
 
 def _write_then_hang(document: dict[str, Any], folder: str) -> None:
-    def tell(event: dict[str, Any]) -> None:
-        if event["kind"] == "increment" and event["summary"]["number"] == 3:
+    def tell(event: RunEvent) -> None:
+        if isinstance(event, Converged) and event.summary.number == 3:
             (Path(folder) / "ready").touch()
             time.sleep(60)
 
@@ -134,5 +135,5 @@ def test_a_result_file_is_readable_while_it_grows_and_after_its_writer_was_kille
 def test_unreadable_study_ends_as_failed_with_its_place(tmp_path: Path) -> None:
     (tmp_path / "study.ulmek.json").write_text('{"format": "ulmek-study", ')
     end = work(Job(str(tmp_path)))
-    assert end["status"] == "failed"
-    assert end["where"] == "line 1 column 27"
+    assert end.status == "failed"
+    assert end.where == "line 1 column 27"

@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 
 from ulmek.core.errors import InputError
+from ulmek.core.review.fields import STORED
 from ulmek.core.solve.choice import choose_path
 from ulmek.runs.solve import solve_study
 from ulmek.store.checkpoints import LATEST, Checkpoints
-from ulmek.store.database import Store
-from ulmek.store.results import POINT_FIELDS, ResultReader, ResultWriter
+from ulmek.store.results import ResultReader, ResultWriter
 from ulmek.study.schema import StudyDocument, read_study
 from ulmek.study.translate import translate
 
@@ -31,8 +31,8 @@ def test_ends_of_steps_and_the_latest_increments_are_kept(solved: tuple[StudyDoc
     kept = Checkpoints(folder).numbers()
     with ResultReader(folder / "result.h5") as result:
         summaries = result.summaries()
-    ends = [s["number"] for s in summaries if s["time"] == 1.0]
-    between = [s["number"] for s in summaries if s["time"] < 1.0][-LATEST:]
+    ends = [s.number for s in summaries if s.time == 1.0]
+    between = [s.number for s in summaries if s.time < 1.0][-LATEST:]
     assert kept == sorted({*ends, *between})
     path, _ = choose_path(translate(study))
     for number in (ends[0], between[0]):
@@ -72,20 +72,6 @@ def test_a_result_taken_over_has_the_first_increments_of_the_other(
         assert new.count() == 4
         assert new.summaries() == old.summaries()[:4]
         assert new.file["VTKHDF/Steps"].attrs["NSteps"] == len(new.file["VTKHDF/Steps/Values"]) == 4
-        for name in POINT_FIELDS:
+        for name in STORED:
             assert np.array_equal(new.point_field(name, 3), old.point_field(name, 3))
         assert np.array_equal(new.pair_field("joint", "pressure", 2), old.pair_field("joint", "pressure", 2))
-
-
-def test_a_data_folder_of_an_earlier_version_gets_the_new_column(tmp_path: Path, two_blocks: dict[str, Any]) -> None:
-    store = Store(tmp_path)
-    study = store.add_study(read_study(two_blocks))
-    assert study.id is not None
-    run = store.add_run(study.id)
-    with store.engine.begin() as connection:
-        connection.exec_driver_sql("ALTER TABLE runrecord DROP COLUMN resumed_from")
-    store.engine.dispose()
-    again = Store(tmp_path)
-    assert run.id is not None
-    assert again.run(run.id).resumed_from is None
-    assert again.add_run(study.id, resumed_from=run.id).resumed_from == run.id

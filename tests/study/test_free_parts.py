@@ -45,7 +45,7 @@ def test_a_free_form_part_solves(name: str, tmp_path: Path) -> None:
     )  # fmt: skip
     outcome = solve_study(study)
     assert outcome.status == "solved"
-    pushed = np.linalg.norm(outcome.summaries[-1]["supports"]["floor"]["force"])
+    pushed = np.linalg.norm(outcome.summaries[-1].carrier("floor").force)
     surfaces = [kernel.surface_of(f) for f in kernel.faces_of(free_shape(solid.part))]
     area = dict(zip(face_names(surfaces), (s.area for s in surfaces), strict=True))[pressed]
     assert pushed == pytest.approx(10 * area, rel=2e-3)

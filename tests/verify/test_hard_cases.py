@@ -14,7 +14,7 @@ from ulmek.verify.case import Solved, base_document, hold, load, part, spot, ste
 def _solve(document: dict[str, Any], folder: Path) -> Outcome:
     outcome = solve_study(read_study(document), folder=folder)
     assert outcome.status == "solved", outcome.message
-    assert max(s["balance"]["closing_error"] for s in outcome.summaries) < 1e-6
+    assert max(s.balance.closing_error for s in outcome.summaries) < 1e-6
     return outcome
 
 
@@ -69,7 +69,7 @@ def _motion(folder: Path, study: dict[str, Any], outcome: Outcome, at_step: int)
 def test_near_lift_off(tmp_path: Path) -> None:
     study = _slider(0.3)
     _add(study, load("lift", "force", {"lift": "1998 N"}, handle="grip", direction=[0, 1, 0]), step("lift", 0.25))
-    joint = _solve(study, tmp_path).summaries[-1]["pairs"]["joint"]
+    joint = _solve(study, tmp_path).summaries[-1].pairs["joint"]
     assert joint["normal_force"] == pytest.approx(2.0, rel=1e-6)
 
 
@@ -79,7 +79,7 @@ def test_single_big_step(tmp_path: Path) -> None:
     study["steps"] = [step("press", 1.0)]
     outcome = _solve(study, tmp_path)
     assert sum(s.cutbacks for s in outcome.steps) == 0
-    assert outcome.summaries[-1]["pairs"]["joint"]["friction_force"] == pytest.approx(550.0, rel=1e-6)
+    assert outcome.summaries[-1].pairs["joint"].friction_force == pytest.approx(550.0, rel=1e-6)
 
 
 def test_gross_sliding_under_prescribed_motion(tmp_path: Path) -> None:
@@ -90,9 +90,9 @@ def test_gross_sliding_under_prescribed_motion(tmp_path: Path) -> None:
     _add(study, drag, step("drag", 0.05, large_motion=True))
     outcome = _solve(study, tmp_path)
     last = outcome.summaries[-1]
-    assert last["supports"]["drag"]["force"][0] == pytest.approx(0.3 * 2000, rel=2e-3)
-    assert last["pairs"]["joint"]["max_sliding"] == pytest.approx(30.0, rel=0.02)
-    assert last["pairs"]["joint"]["share_open"] < 0.01
+    assert last.carrier("drag").force[0] == pytest.approx(0.3 * 2000, rel=2e-3)
+    assert last.pairs["joint"].max_sliding == pytest.approx(30.0, rel=0.02)
+    assert last.pairs["joint"].share_open < 0.01
 
 
 def test_first_touch_across_a_gap_by_force_with_a_stabilising_spring(tmp_path: Path) -> None:
@@ -103,8 +103,8 @@ def test_first_touch_across_a_gap_by_force_with_a_stabilising_spring(tmp_path: P
         {"id": "weak", "name": "Stabilising spring", "a": "grip", "stiffness": ["1 N/mm", "1 N/mm", "0 N/mm"]}
     ]
     last = _solve(study, tmp_path).summaries[-1]
-    spring = last["supports"]["weak"]["force"][1]
-    assert last["pairs"]["joint"]["normal_force"] == pytest.approx(2000.0 - spring, rel=1e-9)
+    spring = last.carrier("weak").force[1]
+    assert last.pairs["joint"].normal_force == pytest.approx(2000.0 - spring, rel=1e-9)
     assert 0.3 <= spring < 0.32
 
 
@@ -129,10 +129,10 @@ def test_snap_past_a_tooth_with_slow_dynamics(tmp_path: Path) -> None:
     study["loads"] = [load("draw", "displacement", {"draw": "22 mm"}, handle="grip", direction=[1, 0, 0])]
     study["steps"] = [step("draw", 0.02, large_motion=True, dynamics={"duration": "2 s", "damping": 200})]
     outcome = _solve(study, tmp_path)
-    lifted = [s["supports"]["spring"]["force"][1] for s in outcome.summaries]
+    lifted = [s.carrier("spring").force[1] for s in outcome.summaries]
     # On top the foot stands 20 mm above the tooth's middle, 2.6 mm above its rest.
     assert min(lifted) == pytest.approx(-50 * 2.6, rel=0.02)
-    assert outcome.summaries[-1]["pairs"]["joint"]["share_open"] == 1.0
+    assert outcome.summaries[-1].pairs["joint"].share_open == 1.0
     assert abs(lifted[-1]) < 5.0
 
 
@@ -159,9 +159,9 @@ def test_press_fit_then_torque_to_slip(tmp_path: Path) -> None:
     ]
     study["steps"] = [step("fit", 0.5), step("turn", 0.1)]
     last = _solve(study, tmp_path).summaries[-1]
-    torque = last["supports"]["turn"]["moment"][2]
-    assert torque == pytest.approx(mu * last["pairs"]["fit"]["normal_force"] * b, rel=2e-3)
-    assert last["pairs"]["fit"]["share_sliding"] > 0.99
+    torque = last.carrier("turn").moment[2]
+    assert torque == pytest.approx(mu * last.pairs["fit"].normal_force * b, rel=2e-3)
+    assert last.pairs["fit"].share_sliding > 0.99
 
 
 def test_friction_coefficient_of_one(tmp_path: Path) -> None:
@@ -169,7 +169,7 @@ def test_friction_coefficient_of_one(tmp_path: Path) -> None:
     drag = load("drag", "displacement", {"press": "0 mm", "drag": "0.2 mm"}, handle="grip", direction=[1, 0, 0])
     _add(study, drag, step("drag", 0.1))
     last = _solve(study, tmp_path).summaries[-1]
-    assert last["supports"]["drag"]["force"][0] == pytest.approx(2000.0, rel=1e-3)
+    assert last.carrier("drag").force[0] == pytest.approx(2000.0, rel=1e-3)
 
 
 def test_rubber_against_a_corner(tmp_path: Path) -> None:
@@ -197,8 +197,8 @@ def test_rubber_against_a_corner(tmp_path: Path) -> None:
     study["loads"] = [load("squeeze", "displacement", {"squeeze": "2.4 mm"}, "pad/far", direction=[0, -1, 0])]
     study["steps"] = [step("squeeze", 0.1, large_motion=True)]
     last = _solve(study, tmp_path).summaries[-1]
-    assert last["pairs"]["joint"]["normal_force"] > 20.0
-    assert last["supports"]["squeeze"]["force"][1] == pytest.approx(-last["supports"]["floor"]["force"][1], rel=1e-6)
+    assert last.pairs["joint"].normal_force > 20.0
+    assert last.carrier("squeeze").force[1] == pytest.approx(-last.carrier("floor").force[1], rel=1e-6)
 
 
 def test_thin_strip_against_a_stiff_block(tmp_path: Path) -> None:

@@ -55,7 +55,7 @@ def test_a_rigid_roller_presses_as_hertz_has_it(tmp_path: Path) -> None:
     p0, a = peak_and_width(joint["points"][:, 0], joint["pressure"])
     assert p0 == pytest.approx(2 * line.force / (np.pi * half_width), rel=0.02)
     assert a == pytest.approx(half_width, rel=0.03)
-    assert outcome.summaries[-1]["parts"]["roller"]["max_von_mises"] < 1e-6 * p0
+    assert outcome.summaries[-1].parts["roller"].max_von_mises < 1e-6 * p0
 
 
 @pytest.mark.parametrize(("mu", "pressure", "mesh"), [(0.05, 2.0, 9.0), (0.6, 40.0, 16.0), (1.0, 10.0, 12.0)])
@@ -106,10 +106,10 @@ def test_bolt_shares_load_by_stiffness(rim: float, grip: float, size: float, tmp
     summaries = _solve(study, tmp_path)
     bolt_area, sleeve_area = np.pi * 64, np.pi * (rim**2 - 17**2) / 4
     phi = bolt_area / (bolt_area + sleeve_area)
-    force = summaries[-1]["bolts"]["bolt"]["force"]
+    force = summaries[-1].bolts["bolt"].force
     assert force == pytest.approx(30e3 + phi * 15e3, rel=0.09)
     # Statics, exactly: what the bolt carries above the pull presses the sleeve.
-    assert force - summaries[-1]["pairs"]["head"]["normal_force"] == pytest.approx(15e3, rel=1e-6)
+    assert force - summaries[-1].pairs["head"].normal_force == pytest.approx(15e3, rel=1e-6)
 
 
 def test_peak_pressure_settles_under_refinement(tmp_path: Path) -> None:

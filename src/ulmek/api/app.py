@@ -10,9 +10,9 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 
 from ulmek import __version__
-from ulmek.api import meshing, runs, studies
+from ulmek.api import health, meshing, runs, studies
 from ulmek.api.context import Context
-from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request
+from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_fault
 from ulmek.api.guard import Guard
 from ulmek.runs.queue import RunQueue
 from ulmek.store.database import Store
@@ -28,11 +28,13 @@ def create_app(home: Path) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        store.hold()
         queue.open()
         open_workshop()
         yield
         close_workshop()
         queue.close()
+        store.close()
 
     app = FastAPI(
         title="Ulmek", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
@@ -43,9 +45,11 @@ def create_app(home: Path) -> FastAPI:
     for kind in STATUS:
         app.add_exception_handler(kind, answer)
     app.add_exception_handler(RequestValidationError, answer_bad_request)
+    app.add_exception_handler(Exception, answer_fault)
     app.include_router(studies.router)
     app.include_router(meshing.router)
     app.include_router(runs.router)
+    app.include_router(health.router)
     if WEB.exists():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
         app.add_api_route("/{path:path}", _page, include_in_schema=False)

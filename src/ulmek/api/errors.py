@@ -6,7 +6,8 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 
 from ulmek.core import errors
-from ulmek.store.database import ConflictError
+from ulmek.store.database import ConflictError, HeldError
+from ulmek.store.results import ResultError
 
 STATUS: dict[type[errors.UlmekError], int] = {
     errors.UlmekError: 500,
@@ -21,6 +22,8 @@ STATUS: dict[type[errors.UlmekError], int] = {
     errors.NotConvergedError: 422,
     errors.StoppedError: 409,
     ConflictError: 409,
+    HeldError: 409,
+    ResultError: 404,
 }
 
 
@@ -33,11 +36,24 @@ class Problem(BaseModel):
     hint: str = ""
 
 
+def problem_of(error: errors.UlmekError) -> Problem:
+    """What is said of any error of ours."""
+    return Problem(code=error.code, message=error.message, where=error.where, hint=error.hint)
+
+
 def answer(_: Request, error: Exception) -> JSONResponse:
     """Answer for any error of ours."""
     assert isinstance(error, errors.UlmekError)
-    problem = Problem(code=error.code, message=error.message, where=error.where, hint=error.hint)
-    return JSONResponse(problem.model_dump(), status_code=STATUS[type(error)])
+    return JSONResponse(problem_of(error).model_dump(), status_code=STATUS[type(error)])
+
+
+def answer_fault(_: Request, error: Exception) -> JSONResponse:
+    """Answer for what nobody foresaw: a fault of the server, which goes on."""
+    problem = Problem(
+        code="fault", message=f"the server met an unexpected {type(error).__name__}: {str(error)[:200]}",
+        hint="Nothing that was saved is lost. Try another way, and report this.",
+    )  # fmt: skip
+    return JSONResponse(problem.model_dump(), status_code=500)
 
 
 def answer_bad_request(_: Request, error: Exception) -> JSONResponse:

@@ -5,6 +5,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
+from ulmek.api.errors import Problem
 from ulmek.study.mating import Manner
 from ulmek.study.rematch import FaceMatch
 from ulmek.study.schema import FileUse, StudyDocument
@@ -99,7 +100,10 @@ class RunInfo(BaseModel):
 
 
 class StudySummary(BaseModel):
-    """A study on the shelf: its latest run and the remarks of that run's ledger."""
+    """A study on the shelf: its latest run and the remarks of that run's ledger.
+
+    ``problem``: why its document or its result cannot be read.
+    """
 
     id: int
     title: str
@@ -114,6 +118,7 @@ class StudySummary(BaseModel):
     run: RunInfo | None = None
     remarks: list[dict[str, str]] = Field(default_factory=list)
     is_current: bool = False
+    problem: Problem | None = None
 
 
 class StudyInfo(BaseModel):

@@ -1,28 +1,31 @@
 """Routes for runs: start, watch, stop, and read what came back."""
 
 import asyncio
-from collections.abc import AsyncIterator
-from pathlib import Path
+from collections.abc import AsyncIterator, Iterator
+from contextlib import contextmanager, suppress
 from typing import Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, Depends, Header, Response
 from numpy.typing import NDArray
+from pydantic import BaseModel, TypeAdapter, ValidationError
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulmek.api.context import Context, context
 from ulmek.api.models import RunInfo
 from ulmek.core.contact.overlap import corner_count
 from ulmek.core.errors import InputError, UnknownNameError
-from ulmek.core.review.components import about_axis, principal
+from ulmek.core.review.fields import FIELDS, PAIR_FIELDS, PART_FIELDS, Where, values_of
+from ulmek.core.review.summary import Summary
+from ulmek.runs.events import RunEvent
 from ulmek.runs.worker import EVENTS
 from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.database import ACTIVE
 from ulmek.store.records import RunRecord
-from ulmek.store.results import PAIR_FIELDS, ResultReader
+from ulmek.store.results import ResultError, ResultReader, open_result
 from ulmek.store.scene import drawn_corners, pack_scene, skin_of
+from ulmek.store.texts import plain_of, study_of
 from ulmek.study.ledger import Ledger, build_ledger
-from ulmek.study.schema import read_study
 from ulmek.study.translate import own_axes
 
 router = APIRouter(prefix="/api", tags=["runs"])
@@ -30,30 +33,31 @@ Ctx = Annotated[Context, Depends(context)]
 
 # How often a watched run's story is looked at again.
 POLL_SECONDS = 0.15
-# Fields of parts: stored as they are, or made of stored ones. Radial, hoop and axial are about each part's own axis.
-STORED_FIELDS = ("von_mises", "plastic_strain", "stress_error")
-MOTIONS = ("displacement_x", "displacement_y", "displacement_z")
-COMPONENTS = ("stress_xx", "stress_yy", "stress_zz", "stress_xy", "stress_yz", "stress_zx")
-PRINCIPAL = ("principal_largest", "principal_middle", "principal_smallest")
-ABOUT_AXIS = ("stress_radial", "stress_hoop", "stress_axial")
-PART_FIELDS = (*STORED_FIELDS, "displacement", *MOTIONS, *COMPONENTS, *PRINCIPAL, *ABOUT_AXIS)
+_EVENT: TypeAdapter[RunEvent] = TypeAdapter(RunEvent)
 
 
-def _result_path(ctx: Context, run_id: int) -> Path:
-    ctx.store.run(run_id)
-    path = ctx.store.run_folder(run_id) / "result.h5"
-    if not path.exists():
-        raise UnknownNameError(f"run {run_id} has no result yet.", where="run", hint="Wait for its first increment.")
-    return path
+class FieldInfo(BaseModel):
+    """A row of the table of fields; ``factor``: what stored values are multiplied by to read in the ``spoken`` unit."""
+
+    name: str
+    label: str
+    where: Where
+    unit: str
+    spoken: str
+    factor: float
+    is_signed: bool
 
 
-def _reader(ctx: Context, run_id: int) -> ResultReader:
-    try:
-        return ResultReader(_result_path(ctx, run_id))
-    except (OSError, KeyError):
-        raise UnknownNameError(
-            f"the result of run {run_id} cannot be read yet.", where="run", hint="Try again shortly."
-        ) from None
+@router.get("/fields")
+def list_fields() -> list[FieldInfo]:
+    """All fields of results."""
+    return [FieldInfo(**{k: getattr(f, k) for k in FieldInfo.model_fields}) for f in FIELDS]
+
+
+@contextmanager
+def _reader(ctx: Context, run_id: int) -> Iterator[ResultReader]:
+    with open_result(ctx.store.run_folder(run_id) / "result.h5") as reader:
+        yield reader
 
 
 def _checked(reader: ResultReader, increment: int) -> int:
@@ -69,38 +73,38 @@ def run_info(ctx: Context, run: RunRecord) -> RunInfo:
     assert run.id is not None
     return RunInfo(
         **run.model_dump(exclude={"document"}),
-        increments=_increments(ctx, run.id),
+        increments=_increments(ctx, run),
         may_resume=_may_resume(ctx, run),
     )
 
 
-def _increments(ctx: Context, run_id: int) -> int:
+def _increments(ctx: Context, run: RunRecord) -> int:
     """Stored increments, without reading them: runs are looked at every second while one goes on."""
     try:
-        with ResultReader(ctx.store.run_folder(run_id) / "result.h5") as reader:
+        with open_result(ctx.store.home / "runs" / run.folder / "result.h5") as reader:
             return reader.count()
-    except (OSError, KeyError):
+    except ResultError:
         return 0
 
 
-def _summaries(ctx: Context, run_id: int) -> list[dict[str, Any]]:
-    try:
-        with ResultReader(ctx.store.run_folder(run_id) / "result.h5") as reader:
-            return reader.summaries()
-    except (OSError, KeyError):
+def _summaries(ctx: Context, run: RunRecord) -> list[Summary]:
+    """Summaries of a run; none while it has not written any."""
+    path = ctx.store.home / "runs" / run.folder / "result.h5"
+    if not path.exists() and run.status != "solved":
         return []
+    with open_result(path) as reader:
+        return reader.summaries()
 
 
 def ledger_of(ctx: Context, run: RunRecord, increment: int | None) -> Ledger | None:
     """Ledger of a run at an increment (the last by default), None when nothing is stored."""
-    assert run.id is not None
-    summaries = _summaries(ctx, run.id)
+    summaries = _summaries(ctx, run)
     if not summaries:
         return None
     at = len(summaries) - 1 if increment is None else increment
     if not 0 <= at < len(summaries):
         raise UnknownNameError(f"there is no increment {at}; {len(summaries)} are stored.", where="increment")
-    return build_ledger(read_study(run.document), summaries, at)
+    return build_ledger(study_of(run.document), summaries, at)
 
 
 @router.post("/studies/{study_id}/runs", status_code=201)
@@ -149,7 +153,7 @@ def stop_run(run_id: int, ctx: Ctx) -> RunInfo:
 @router.get("/runs/{run_id}/document")
 def run_document(run_id: int, ctx: Ctx) -> dict[str, Any]:
     """The study as this run solved it."""
-    return ctx.store.run(run_id).document
+    return plain_of(ctx.store.run(run_id).document)
 
 
 @router.get("/runs/{run_id}/events", response_class=EventSourceResponse)
@@ -190,10 +194,19 @@ def get_ledger(run_id: int, ctx: Ctx, increment: int | None = None) -> Ledger:
 
 
 @router.get("/runs/{run_id}/history")
-def get_history(run_id: int, ctx: Ctx) -> list[dict[str, Any]]:
-    """Summaries of all stored increments: values, pairs, parts, bolts, supports, balance."""
-    ctx.store.run(run_id)
-    return _summaries(ctx, run_id)
+def get_history(run_id: int, ctx: Ctx) -> list[Summary]:
+    """Summaries of all stored increments: values, pairs, parts, bolts, carriers of force, balance."""
+    return _summaries(ctx, ctx.store.run(run_id))
+
+
+@router.get("/runs/{run_id}/story")
+def get_story(run_id: int, ctx: Ctx) -> list[RunEvent]:
+    """What the run has said so far, event by event; lines that cannot be read are passed over."""
+    path, out = ctx.store.run_folder(run_id) / EVENTS, []
+    for line in path.read_text(errors="replace").splitlines() if path.exists() else []:
+        with suppress(ValidationError):
+            out.append(_EVENT.validate_json(line))
+    return out
 
 
 @router.get("/runs/{run_id}/scene", response_class=Response)
@@ -206,7 +219,7 @@ def run_scene(run_id: int, ctx: Ctx) -> Response:
             skin_of(name, nodes[offsets[i] : offsets[i + 1]], reader.drawn_faces(i), int(offsets[i]))
             for i, name in enumerate(names)
         ]
-        pairs = [p["id"] for p in ctx.store.run(run_id).document["pairs"]]
+        pairs = [p.id for p in study_of(ctx.store.run(run_id).document).pairs]
         extra: dict[str, NDArray[Any]] = {}
         for i, pair in enumerate(pairs):
             positions, triangles = _patch(reader, pair, nodes)
@@ -257,35 +270,18 @@ def part_field(run_id: int, increment: int, field: str, ctx: Ctx) -> Response:
     """A field at the skin vertices of all bodies in scene order, float32; ``motion`` gives all three components."""
     with _reader(ctx, run_id) as reader:
         at = _checked(reader, increment)
-        if field in ABOUT_AXIS:
-            values = _about_own_axes(reader, ctx.store.run(run_id).document, at)[:, ABOUT_AXIS.index(field)]
-        else:
-            values = _part_values(reader, field, at)
+        if field == "motion":
+            return _binary(reader.point_field("displacement", at)[_skin_nodes(reader)])
+        if field not in PART_FIELDS:
+            raise InputError(
+                f"there is no part field '{field}'.", where="field", hint=f"Known: motion, {', '.join(PART_FIELDS)}."
+            )
+        found, axes = PART_FIELDS[field], []
+        if found.rule == "about-axis":
+            own, (names, offsets) = own_axes(study_of(ctx.store.run(run_id).document)), reader.bodies()
+            axes = [(slice(a, b), own[n]) for n, a, b in zip(names, offsets, offsets[1:], strict=False)]
+        values = values_of(found, reader.point_field(found.source, at), reader.points(), axes)
         return _binary(values[_skin_nodes(reader)])
-
-
-def _about_own_axes(reader: ResultReader, document: dict[str, Any], increment: int) -> NDArray[Any]:
-    axes, (names, offsets) = own_axes(read_study(document)), reader.bodies()
-    points, stress = reader.points(), reader.point_field("stress", increment)
-    spans = zip(names, offsets, offsets[1:], strict=False)
-    return np.vstack([about_axis(stress[a:b], points[a:b], *axes[name]) for name, a, b in spans])
-
-
-def _part_values(reader: ResultReader, field: str, increment: int) -> NDArray[Any]:
-    if field in STORED_FIELDS:
-        return reader.point_field(field, increment)
-    if field == "motion":
-        return reader.point_field("displacement", increment)
-    if field in COMPONENTS:
-        return reader.point_field("stress", increment)[:, COMPONENTS.index(field)]
-    if field in PRINCIPAL:
-        return principal(reader.point_field("stress", increment))[:, PRINCIPAL.index(field)]
-    if field in ("displacement", *MOTIONS):
-        u = reader.point_field("displacement", increment)
-        return np.linalg.norm(u, axis=1) if field == "displacement" else u[:, "xyz".index(field[-1])]
-    raise InputError(
-        f"there is no part field '{field}'.", where="field", hint=f"Known: motion, {', '.join(PART_FIELDS)}."
-    )
 
 
 def _skin_nodes(reader: ResultReader) -> NDArray[np.int64]:
@@ -299,7 +295,7 @@ def pair_field(run_id: int, increment: int, pair: str, field: str, ctx: Ctx) -> 
     """A field at the contact nodes of a pair, float32; ``motion`` gives their displacements."""
     with _reader(ctx, run_id) as reader:
         at = _checked(reader, increment)
-        if pair not in {p["id"] for p in ctx.store.run(run_id).document["pairs"]}:
+        if pair not in {p.id for p in study_of(ctx.store.run(run_id).document).pairs}:
             raise UnknownNameError(f"there is no pair '{pair}'.", where="pair")
         if field == "motion":
             node, _ = reader.pair_patch(pair)

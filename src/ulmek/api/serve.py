@@ -26,12 +26,9 @@ def serve_application(*, port: int | None, with_demo: bool) -> None:
 
     Raises
     ------
-    InputError : the port is taken or not a number.
+    InputError : the port is no number. HeldError : another server works in the data folder.
     """
     chosen = port if port is not None else _port_from_environment()
-    app = create_app(data_home())
-    if with_demo:
-        load_demos(app.state.context)
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -39,6 +36,10 @@ def serve_application(*, port: int | None, with_demo: bool) -> None:
         except OSError:
             typer.echo(f"ulmek: port {chosen} is taken. Set ULMEK_PORT to another one.", err=True)
             raise typer.Exit(2) from None
+    app = create_app(data_home())
+    app.state.context.store.hold()
+    if with_demo:
+        load_demos(app.state.context)
     typer.echo(f"Ulmek is served at http://127.0.0.1:{chosen}")
     uvicorn.run(app, host="127.0.0.1", port=chosen, log_level="warning")
 
@@ -51,12 +52,10 @@ def _port_from_environment() -> int:
 
 
 def load_demos(ctx: Context) -> None:
-    """Put the demo studies that are missing on the shelf, and solve each before the page is served."""
+    """Put the demo studies that are missing on the shelf, and have each solved by the queue."""
     have = {record.demo for record in ctx.store.studies()}
     for name in DEMOS:
         if name not in have:
             record = ctx.store.add_study(demo_study(name), demo=name)
             assert record.id is not None
-            typer.echo(f"Solving the demo '{name}', about a minute ...")
-            run = ctx.queue.run_now(ctx.store.add_run(record.id))
-            typer.echo(f"Demo '{name}': {run.status}. {run.message}".rstrip())
+            ctx.store.add_run(record.id)

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Depends, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
 from ulmek.api.context import Context, context
-from ulmek.api.errors import Problem
+from ulmek.api.errors import Problem, problem_of
 from ulmek.api.models import (
     DemoInfo,
     DimensionInfo,
@@ -35,6 +35,7 @@ from ulmek.core.mesh.volume import PLANE, VolumeMesh
 from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
 from ulmek.store.scene import pack_scene, section_faces, skin_of
+from ulmek.store.texts import study_of
 from ulmek.study.aside import aside
 from ulmek.study.edits import check_recipe
 from ulmek.study.grades import GRADES
@@ -55,6 +56,8 @@ from ulmek.study.units import value_of
 
 router = APIRouter(prefix="/api", tags=["studies"])
 Ctx = Annotated[Context, Depends(context)]
+# The revision that an edit was made at: it is refused when the study has moved on since.
+Base = Annotated[int, Query(description="Revision of the study that the edit was made at.")]
 # What a part stands in while it is previewed.
 _EMPTY = StudyDocument(name="preview", title="Preview")
 
@@ -142,22 +145,30 @@ def list_demos() -> list[DemoInfo]:
 
 @router.get("/studies")
 def list_studies(ctx: Ctx) -> list[StudySummary]:
-    """The shelf, the latest touched first."""
+    """The shelf, the latest touched first; a study or a result that cannot be read is shown as such."""
     return [_summary(ctx, record) for record in ctx.store.studies()]
 
 
 def _summary(ctx: Context, record: StudyRecord) -> StudySummary:
     assert record.id is not None
-    document = read_study(record.document)
+    problem = None
+    document, remarks = _EMPTY, []
     runs = ctx.store.runs(record.id)
     run = runs[0] if runs else None
-    ledger = ledger_of(ctx, run, None) if run is not None else None
+    try:
+        document = study_of(record.document)
+        ledger = ledger_of(ctx, run, None) if run is not None else None
+        remarks = ledger.remarks if ledger else []
+    except UlmekError as error:
+        problem = problem_of(error)
+    copies = {p.id: len(p.placements) for p in document.parts}
     return StudySummary(
         id=record.id, title=record.title, machine=document.machine, notes=document.notes,
         revision=record.revision, updated=record.updated, parts=len(document.parts),
-        bolts=sum(len(p.placements) for b in document.bolts for p in document.parts if p.id == b.part),
-        bolt_parts=[b.part for b in document.bolts], pairs=len(document.pairs), run=run_info(ctx, run) if run else None,
-        remarks=ledger.remarks if ledger else [], is_current=run is not None and run.revision == record.revision,
+        bolts=sum(copies[b.part] if b.part is not None else 1 for b in document.bolts),
+        bolt_parts=[b.part for b in document.bolts if b.part is not None], pairs=len(document.pairs),
+        run=run_info(ctx, run) if run else None, remarks=remarks,
+        is_current=run is not None and run.revision == record.revision, problem=problem,
     )  # fmt: skip
 
 
@@ -189,16 +200,13 @@ def _info(ctx: Context, record: StudyRecord) -> StudyInfo:
 
 
 def _document(record: StudyRecord) -> StudyDocument:
-    return read_study(record.document)
+    return study_of(record.document)
 
 
 @router.delete("/studies/{study_id}", status_code=204)
 def delete_study(study_id: int, ctx: Ctx) -> None:
-    """Take a study off the shelf."""
-    for run in ctx.store.runs(study_id, status=("queued", "running")):
-        assert run.id is not None
-        ctx.queue.stop(run.id)
-    ctx.store.delete_study(study_id)
+    """Take a study off the shelf with its runs; one that goes on is ended."""
+    ctx.queue.forget(study_id)
 
 
 @router.patch("/studies/{study_id}")
@@ -208,7 +216,7 @@ def edit_study(study_id: int, edit: Edit, ctx: Ctx) -> StudyInfo:
 
 
 @router.post("/studies/{study_id}/parts", status_code=201)
-def add_part(study_id: int, new: NewPart, ctx: Ctx) -> StudyInfo:
+def add_part(study_id: int, new: NewPart, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Add a part by recipe, beside the others, or from a file, where that has it; with a mesh to begin with."""
     record = ctx.store.study(study_id)
     if new.file is not None:
@@ -218,11 +226,11 @@ def add_part(study_id: int, new: NewPart, ctx: Ctx) -> StudyInfo:
     patch = [{"op": "add", "path": "/parts/-", "value": part.model_dump(mode="json")}]
     if material is not None:
         patch.insert(0, {"op": "add", "path": "/materials/-", "value": material.model_dump(mode="json")})
-    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Add {part.name}", base_revision=record.revision))
+    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Add {part.name}", base_revision=base_revision))
 
 
 @router.post("/studies/{study_id}/parts/{part_id}/file")
-def replace_file(study_id: int, part_id: str, file: FileUse, ctx: Ctx) -> FileReplaced:
+def replace_file(study_id: int, part_id: str, file: FileUse, base_revision: Base, ctx: Ctx) -> FileReplaced:
     """Give a part the solid of another file; its faces are found again and renamed wherever they are named."""
     record = ctx.store.study(study_id)
     document = _document(record)
@@ -231,27 +239,27 @@ def replace_file(study_id: int, part_id: str, file: FileUse, ctx: Ctx) -> FileRe
         raise UnknownNameError(f"there is no part '{part_id}'.", where="parts")
     patch, found = with_file(document, part_id, file)
     label = f"{part.name} from {file.name}"[:120]
-    info = _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=record.revision))
+    info = _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision))
     return FileReplaced(study=info, matched=len(found.matches), unsure=found.unsure, lost=found.lost)
 
 
 @router.post("/studies/{study_id}/parts/{part_id}/split")
-def split(study_id: int, part_id: str, plane: Splitting, ctx: Ctx) -> StudyInfo:
+def split(study_id: int, part_id: str, plane: Splitting, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Put the pieces that a plane leaves in the place of a part, tied together where they were cut."""
     record = ctx.store.study(study_id)
     patch = split_part(_document(record), part_id, plane.axis, value_of(plane.at, "length"))
-    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Split {part_id}", base_revision=record.revision))
+    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Split {part_id}", base_revision=base_revision))
 
 
 @router.post("/studies/{study_id}/mate")
-def mate(study_id: int, faces: Mating, ctx: Ctx) -> StudyInfo:
+def mate(study_id: int, faces: Mating, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Move a part so that its face comes to a face of another, or its teeth in mesh with the other's."""
     record = ctx.store.study(study_id)
     document = _document(record)
     index, copy, placement = mated(document, faces.own, faces.other, faces.manner)
     patch = [{"op": "replace", "path": f"/parts/{index}/placements/{copy}", "value": placement.model_dump(mode="json")}]
     label = f"Mate {document.parts[index].name}"
-    return _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=record.revision))
+    return _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision))
 
 
 @router.get("/studies/{study_id}/face")
@@ -279,15 +287,15 @@ def find_touching(study_id: int, ctx: Ctx, distance: str = "1 mm", angle: str = 
 
 
 @router.post("/studies/{study_id}/undo")
-def undo(study_id: int, ctx: Ctx) -> StudyInfo:
+def undo(study_id: int, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Take the latest edit back."""
-    return _info(ctx, ctx.store.undo(study_id))
+    return _info(ctx, ctx.store.undo(study_id, base_revision=base_revision))
 
 
 @router.post("/studies/{study_id}/redo")
-def redo(study_id: int, ctx: Ctx) -> StudyInfo:
+def redo(study_id: int, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Make the latest undone edit again."""
-    return _info(ctx, ctx.store.redo(study_id))
+    return _info(ctx, ctx.store.redo(study_id, base_revision=base_revision))
 
 
 @router.get("/studies/{study_id}/assembly.step", response_class=Response)
@@ -324,7 +332,7 @@ def study_scene(study_id: int, ctx: Ctx) -> Response:
         try:
             bodies = translate_parts(study.model_copy(update={"parts": [part]}))
         except UlmekError as error:
-            problems.append(Problem(code=error.code, message=error.message, where=error.where, hint=error.hint))
+            problems.append(problem_of(error))
         else:
             meshes |= {body.name: body.mesh for body in bodies}
     return _scene(meshes, record.revision, problems)

@@ -1,4 +1,7 @@
-"""The core model: bodies, pairs, bolts, supports, loads and steps, in mm, N and MPa."""
+"""The core model: bodies, pairs, bolts, supports, loads and steps, in mm, N and MPa.
+
+A field counts in the key by which kept factors are found again, unless it is marked as a mere `value` (`core.keys`).
+"""
 
 from dataclasses import dataclass, field
 from typing import Literal
@@ -9,6 +12,7 @@ from numpy.typing import NDArray
 from ulmek.core.element.response import Space
 from ulmek.core.element.section import Section
 from ulmek.core.errors import InputError
+from ulmek.core.keys import value
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
@@ -28,7 +32,7 @@ class Body:
     name: str
     mesh: VolumeMesh
     material: Material
-    allowable: float | None = None
+    allowable: float | None = value(default=None)
 
 
 @dataclass(frozen=True)
@@ -43,9 +47,9 @@ class Face:
 class PairLaw:
     """What a pair may do: open or not; slide not, freely, or with friction coefficient ``mu``."""
 
-    may_open: bool
-    may_slide: Slide
-    mu: float = 0.0
+    may_open: bool = value()
+    may_slide: Slide = value()
+    mu: float = value(default=0.0)
 
     def __post_init__(self) -> None:
         if self.may_slide == "friction" and not 0 <= self.mu <= 10:
@@ -64,6 +68,10 @@ class PairLaw:
             return "friction"
         table = {(False, "no"): "tied", (False, "freely"): "captive", (True, "freely"): "smooth", (True, "no"): "grip"}
         return table[(self.may_open, self.may_slide)]
+
+    def structure(self) -> bool:
+        """Whether tangential rows are kept: the only part of a law that the factor knows."""
+        return self.has_tangents
 
     @property
     def has_tangents(self) -> bool:
@@ -87,12 +95,12 @@ class Pair:
     side_b: tuple[Face, ...]
     law: PairLaw
     search: float
-    enforcement: Enforcement = "exact"
-    penalty: float = 100.0
-    allowed: float = 1e-4
+    enforcement: Enforcement = value(default="exact")
+    penalty: float = value(default=100.0)
+    allowed: float = value(default=1e-4)
     wall: str | None = None
-    fit: Fit = "as-drawn"
-    interference: float = 0.0
+    fit: Fit = value(default="as-drawn")
+    interference: float = value(default=0.0)
 
 
 @dataclass(frozen=True)
@@ -165,11 +173,6 @@ class Beam:
     line: NDArray[np.float64]
     stations: tuple[str, ...]
     station_of: NDArray[np.int64]
-
-    def is_like(self, other: "Beam") -> bool:
-        """Whether both beams are the same."""
-        same = (self.body, self.stations) == (other.body, other.stations) and self.section.is_like(other.section)
-        return same and np.array_equal(self.frame, other.frame) and np.array_equal(self.line, other.line)
 
 
 @dataclass(frozen=True)
@@ -302,7 +305,7 @@ class Model:
     bolts: tuple[Bolt, ...]
     supports: tuple[Support, ...]
     loads: tuple[Load, ...]
-    steps: tuple[Step, ...]
+    steps: tuple[Step, ...] = value()
     handles: tuple[Handle, ...] = ()
     springs: tuple[Spring, ...] = ()
     links: tuple[Link, ...] = ()
@@ -310,7 +313,11 @@ class Model:
     beams: tuple[Beam, ...] = ()
     space: Space = "solid"
     thickness: float = 1.0
-    path: Path = "automatic"
+    path: Path = value(default="automatic")
+
+    def structure(self) -> frozenset[str]:
+        """What does not act in the first step: the first factor is made without it."""
+        return self.steps[0].released if self.steps else frozenset()
 
     def amounts(self, values: NDArray[np.float64]) -> NDArray[np.float64]:
         """Multiples of the load patterns for load values, and 1 for what is constant (see `Constraints`).

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from threadpoolctl import threadpool_limits
 
@@ -14,17 +14,18 @@ from ulmek.core.errors import UlmekError
 from ulmek.core.model import Step
 from ulmek.core.review.pair_fields import pair_fields
 from ulmek.core.review.recover import StressRecovery, von_mises
-from ulmek.core.review.summary import summarise
+from ulmek.core.review.summary import Summary, summarise
 from ulmek.core.solve.choice import SolutionPath, choose_path
 from ulmek.core.solve.condensed_path import CondensedPath
 from ulmek.core.solve.history import Increment, Landmark, StepRecord, solve_history
 from ulmek.core.solve.state import Iteration
+from ulmek.runs.events import Converged, CutBack, Iterated, Phase, Resumed, RunEvent, StepBegan
 from ulmek.store.checkpoints import Checkpoints
-from ulmek.store.results import ResultReader, ResultWriter
+from ulmek.store.results import ResultWriter, open_result
 from ulmek.study.schema import StudyDocument
 from ulmek.study.translate import translate
 
-Tell = Callable[[dict[str, Any]], None]
+Tell = Callable[[RunEvent], None]
 
 # Uncontrolled threads of BLAS and the sparse solver turned 0.3 s into 9 s on two cores.
 THREADS = int(os.environ.get("ULMEK_THREADS", min(4, os.cpu_count() or 1)))
@@ -34,12 +35,12 @@ THREADS = int(os.environ.get("ULMEK_THREADS", min(4, os.cpu_count() or 1)))
 class Outcome:
     """What a solved (or stopped) study gives besides its result file."""
 
-    status: str
+    status: Literal["running", "solved", "not-converged"]
     message: str = ""
     where: str = ""
     hint: str = ""
     steps: list[StepRecord] = field(default_factory=list)
-    summaries: list[dict[str, Any]] = field(default_factory=list)
+    summaries: list[Summary] = field(default_factory=list)
     initial_gaps: dict[str, float] = field(default_factory=dict)
     timing: dict[str, float] = field(default_factory=dict)
     backend: str = ""
@@ -70,21 +71,21 @@ class _Storyteller:
     def step_began(self, index: int, step: Step) -> None:
         if index == len(self.outcome.steps):
             self.outcome.steps.append(StepRecord(step.name))
-        self.tell({"kind": "step", "step": index, "name": step.name})
+        self.tell(StepBegan(step=index, name=step.name))
 
     def iterated(self, step: int, time: float, iteration: Iteration) -> None:
         self.outcome.steps[step].iterations += 1
-        self.tell({"kind": "iteration", "step": step, "time": time, **asdict(iteration)})
+        self.tell(Iterated(step=step, time=time, **asdict(iteration)))
 
     def cut_back(self, step: int, time: float, size: float) -> None:
         self.outcome.steps[step].cutbacks += 1
-        self.tell({"kind": "cutback", "step": step, "time": time, "size": size})
+        self.tell(CutBack(step=step, time=time, size=size))
 
     def converged(self, increment: Increment) -> None:
         self.landmarks.append(increment.landmark)
         self.outcome.steps[increment.step].increments += 1
         fields_at_nodes = self.recovery.recover(increment)
-        summary = summarise(self.path, increment, fields_at_nodes).as_dict()
+        summary = summarise(self.path, increment, fields_at_nodes)
         self.outcome.summaries.append(summary)
         if self.writer is not None:
             model, nodes = self.path.model, self.path.system.nodes
@@ -100,7 +101,7 @@ class _Storyteller:
             self.writer.append(increment, nodal, fields, summary)
         if self.keeper is not None:
             self.keeper.keep(self.path, increment, self.outcome.steps)
-        self.tell({"kind": "increment", "summary": summary})
+        self.tell(Converged(summary=summary))
 
 
 def solve_study(
@@ -125,10 +126,10 @@ def solve_study(
     began = time.perf_counter()
     outcome = Outcome(status="running")
     with threadpool_limits(limits=THREADS):
-        tell({"kind": "phase", "phase": "mesh"})
+        tell(Phase(phase="mesh"))
         model = translate(study)
         meshed = time.perf_counter()
-        tell({"kind": "phase", "phase": "factor", "unknowns": 3 * len(model.nodes())})
+        tell(Phase(phase="factor", unknowns=3 * len(model.nodes())))
         kept = kept or Kept()
         path, reason = choose_path(model, earlier=kept.path)
         reused = isinstance(path, CondensedPath) and path.is_reused
@@ -139,19 +140,18 @@ def solve_study(
         start = path.start()
         outcome.initial_gaps = {f.pair.name: f.least_gap for f in start.interfaces}
         tell(
-            {
-                "kind": "phase", "phase": "solve", "unknowns": outcome.unknowns,
-                "joint_unknowns": outcome.joint_unknowns, "backend": outcome.backend,
-                "path": path.name, "reason": reason, "factor_seconds": path.timing.factor,
-                "reused": reused,
-            }
+            Phase(
+                phase="solve", unknowns=outcome.unknowns, joint_unknowns=outcome.joint_unknowns,
+                backend=outcome.backend, path=path.name, reason=reason, factor_seconds=path.timing.factor,
+                reused=reused,
+            )
         )  # fmt: skip
         writer = keeper = after = None
         if resume is not None:
             after, outcome.steps = Checkpoints(resume).take_up(path)
-            with ResultReader(resume / "result.h5") as earlier:
+            with open_result(resume / "result.h5") as earlier:
                 outcome.summaries = earlier.summaries()[: after.number]
-            tell({"kind": "resumed", "step": after.step, "time": after.time, "number": after.number})
+            tell(Resumed(step=after.step, time=after.time, number=after.number))
         if folder is not None:
             folder.mkdir(parents=True, exist_ok=True)
             (folder / "study.ulmek.json").write_text(study.model_dump_json(indent=2))
@@ -184,26 +184,19 @@ def solve_study(
     return outcome
 
 
-# What the command line promises of each part (docs/command-line.md).
+# What the command line promises of each part, and each pair (docs/command-line.md).
 PROMISED_OF_PARTS = ("max_von_mises", "max_plastic_strain", "max_displacement")
+PROMISED_OF_PAIRS = (
+    "normal_force", "friction_force", "peak_pressure", "max_penetration", "max_sliding",
+    "share_open", "share_sticking", "share_sliding", "dissipated",
+)  # fmt: skip
 
 
 def report_of(study: StudyDocument, outcome: Outcome) -> dict[str, Any]:
     """The object that `ulmek solve --json` prints (docs/command-line.md)."""
-    last = outcome.summaries[-1] if outcome.summaries else None
-    ends: dict[int, dict[str, Any]] = {s["step"]: s for s in outcome.summaries}
-    keys = (
-        "normal_force", "friction_force", "peak_pressure", "max_penetration", "max_sliding",
-        "share_open", "share_sticking", "share_sliding",
-    )  # fmt: skip
     out: dict[str, Any] = {
         "study": study.name,
-        "status": outcome.status,
-        "message": outcome.message,
-        "where": outcome.where,
-        "hint": outcome.hint,
-        "unknowns": outcome.unknowns,
-        "joint_unknowns": outcome.joint_unknowns,
+        **{k: getattr(outcome, k) for k in ("status", "message", "where", "hint", "unknowns", "joint_unknowns")},
         "backend": outcome.backend,
         "path": outcome.path,
         "steps": [asdict(s) for s in outcome.steps],
@@ -214,24 +207,27 @@ def report_of(study: StudyDocument, outcome: Outcome) -> dict[str, Any]:
         "supports": [],
         "parts": [],
     }
-    if last is None:
-        return out
-    out["balance"] = {
-        "closing_error": max(s["balance"]["closing_error"] for s in outcome.summaries),
-        "part_error": max(max(s["balance"]["parts"].values()) / s["balance"]["scale"] for s in outcome.summaries),
+    return out | (_results(outcome) if outcome.summaries else {})
+
+
+def _results(outcome: Outcome) -> dict[str, Any]:
+    """What the last increment, and the ends of the steps, have to say."""
+    last = outcome.summaries[-1]
+    ends = {s.step: s for s in outcome.summaries}
+    balances = [s.balance for s in outcome.summaries]
+    return {
+        "balance": {
+            "closing_error": max(b.closing_error for b in balances),
+            "part_error": max(max(b.parts.values()) / b.scale for b in balances),
+        },
+        "pairs": [
+            {"name": n, **{k: getattr(p, k) for k in PROMISED_OF_PAIRS}, "initial_gap": outcome.initial_gaps[n]}
+            for n, p in last.pairs.items()
+        ],
+        "bolts": [{"name": n, "force_by_step": [ends[k].bolts[n].force for k in sorted(ends)]} for n in last.bolts],
+        "supports": [{**asdict(carrier), "about": [0.0, 0.0, 0.0]} for carrier in last.carriers],
+        "parts": [{"name": n, **{k: getattr(p, k) for k in PROMISED_OF_PARTS}} for n, p in last.parts.items()],
     }
-    out["pairs"] = [
-        {"name": n, **{k: p[k] for k in keys}, "initial_gap": outcome.initial_gaps[n], "dissipated": p["dissipated"]}
-        for n, p in last["pairs"].items()
-    ]
-    out["bolts"] = [
-        {"name": n, "force_by_step": [ends[k]["bolts"][n]["force"] for k in sorted(ends)]} for n in last["bolts"]
-    ]
-    out["supports"] = [{"name": n, **s} for n, s in last["supports"].items()]
-    out["parts"] = [
-        {"name": n, **{k: v for k, v in p.items() if k in PROMISED_OF_PARTS}} for n, p in last["parts"].items()
-    ]
-    return out
 
 
 def write_report(folder: Path, report: dict[str, Any]) -> None:

@@ -1,25 +1,29 @@
 """The worker process: `python -m ulmek.runs.worker` solves studies of which it is told on its standard input.
 
 Each line there is a `Job` as JSON; each job done is answered by a line on standard output. In between the
-worker keeps its factors, so that a what-if of the same study need not factor again; it ends when its input
-does. A job writes `events.jsonl` as it goes, `result.h5` increment by increment, and `outcome.json` at the
-end, all in its folder. A file named `stop` there stops it at the next event.
+worker keeps its factors, so that a what-if of the same study need not factor again. It ends when its input does,
+in the midst of a job too: nobody is left to hear of it, and what has converged is on disk. A job writes
+`events.jsonl` as it goes, `result.h5` increment by increment, and `outcome.json` at the end, all in its folder.
+A file named `stop` there stops it at the next event.
 """
 
 import json
 import os
+import queue
 import sys
+import threading
 import time
 import traceback
 from dataclasses import asdict, dataclass
 from pathlib import Path
-from typing import Any
 
 from ulmek.core.errors import StoppedError, UlmekError
+from ulmek.runs.events import Ended, Phase, RunEvent
 from ulmek.runs.solve import Kept, report_of, solve_study, write_report
 from ulmek.study.preflight import require_runnable
 from ulmek.study.schema import read_study
 
+WORKER_MODULE = "ulmek.runs.worker"
 EVENTS, OUTCOME, STOP, LOG = "events.jsonl", "outcome.json", "stop", "worker.log"
 
 
@@ -35,55 +39,70 @@ class Job:
         return json.dumps(asdict(self)).encode() + b"\n"
 
 
-def work(job: Job, kept: Kept | None = None) -> dict[str, Any]:
+def work(job: Job, kept: Kept | None = None) -> Ended:
     """Solve the study in the job's folder; returns what it also writes to `outcome.json`."""
     began, folder = time.time(), Path(job.folder)
     with (folder / EVENTS).open("w", buffering=1) as events:
 
-        def tell(event: dict[str, Any]) -> None:
-            events.write(json.dumps({"seconds": time.time() - began, **event}) + "\n")
+        def write(event: RunEvent) -> None:
+            timed = event.model_copy(update={"seconds": time.time() - began})
+            events.write(timed.model_dump_json() + "\n")
+
+        def tell(event: RunEvent) -> None:
+            write(event)
             if (folder / STOP).exists():
                 raise StoppedError("stopped on request; the increments so far are kept.")
 
         try:
             study = read_study((folder / "study.ulmek.json").read_bytes())
-            tell({"kind": "phase", "phase": "check"})
+            tell(Phase(phase="check"))
             require_runnable(study)
             resume = Path(job.resume) if job.resume else None
             outcome = solve_study(study, folder=folder, tell=tell, resume=resume, kept=kept)
             write_report(folder, report_of(study, outcome))
-            end = {"status": outcome.status, "message": outcome.message, "where": outcome.where, "hint": outcome.hint}
+            end = Ended(
+                status=outcome.status, message=outcome.message, where=outcome.where, hint=outcome.hint,
+            )  # fmt: skip
         except StoppedError as error:
-            end = {"status": "stopped", "message": error.message, "where": "", "hint": ""}
+            end = Ended(status="stopped", message=error.message)
         except UlmekError as error:
-            end = {"status": "failed", "message": error.message, "where": error.where, "hint": error.hint}
+            end = Ended(status="failed", message=error.message, where=error.where, hint=error.hint)
         except MemoryError:
-            end = {
-                "status": "failed", "message": "the run needs more memory than this machine has.", "where": "",
-                "hint": "Coarsen the mesh, or use fewer contact nodes.",
-            }  # fmt: skip
+            end = Ended(
+                status="failed", message="the run needs more memory than this machine has.",
+                hint="Coarsen the mesh, or use fewer contact nodes.",
+            )  # fmt: skip
         except Exception as error:
             traceback.print_exc()
-            end = {
-                "status": "failed", "message": f"the solver met an unexpected {type(error).__name__}: {error}.",
-                "where": "", "hint": "This is a fault in Ulmek; the run's folder holds the details.",
-            }  # fmt: skip
-        events.write(json.dumps({"seconds": time.time() - began, "kind": "end", **end}) + "\n")
-    (folder / OUTCOME).write_text(json.dumps(end))
+            end = Ended(
+                status="failed", message=f"the solver met an unexpected {type(error).__name__}: {error}.",
+                hint="This is a fault in Ulmek; the run's folder holds the details.",
+            )  # fmt: skip
+        write(end)
+    (folder / OUTCOME).write_text(end.model_dump_json(include={"status", "message", "where", "hint"}))
     return end
 
 
 def serve_jobs() -> None:
     """Do jobs until the input ends; what libraries print goes to the log of the job."""
     answers = os.fdopen(os.dup(sys.stdout.fileno()), "w", buffering=1)
+    jobs: queue.SimpleQueue[str] = queue.SimpleQueue()
+    threading.Thread(target=_hear, args=(jobs,), daemon=True).start()
     kept = Kept()
-    for line in sys.stdin:
-        job = Job(**json.loads(line))
+    while True:
+        job = Job(**json.loads(jobs.get()))
         with (Path(job.folder) / LOG).open("wb") as log:
             os.dup2(log.fileno(), sys.stdout.fileno())
             os.dup2(log.fileno(), sys.stderr.fileno())
         work(job, kept)
         answers.write("done\n")
+
+
+def _hear(jobs: "queue.SimpleQueue[str]") -> None:
+    """Hand on each line of the input; at its end the process ends, whatever it does."""
+    for line in sys.stdin:
+        jobs.put(line)
+    os._exit(0)
 
 
 if __name__ == "__main__":

@@ -1,18 +1,26 @@
-"""The database: SQLite in write-ahead mode, in the data folder."""
+"""The database: SQLite in write-ahead mode, in the data folder, which one server holds at a time."""
 
+import contextlib
+import fcntl
+import shutil
+from collections.abc import Callable
 from pathlib import Path
-from typing import TypeVar
+from typing import IO, TypeVar
 
-from sqlalchemy import Engine, event, inspect, text
-from sqlmodel import Session, SQLModel, create_engine, select
+from sqlalchemy import Connection, Engine, event
+from sqlmodel import Session, create_engine, select, update
 
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.store import records
+from ulmek.store.migrate import bring_up_to_date
 from ulmek.store.records import EditRecord, RunRecord, StudyRecord
+from ulmek.store.texts import study_of, text_of
 from ulmek.study.edits import Patch, apply_edit
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.schema import StudyDocument
 
 ACTIVE = ("queued", "running")
+# How long a write waits for another process that holds the database (s).
+PATIENCE = 30
 
 
 class ConflictError(InputError):
@@ -21,29 +29,75 @@ class ConflictError(InputError):
     code = "conflict"
 
 
+class HeldError(InputError):
+    """Another server works in this data folder."""
+
+    code = "held"
+
+
 class Store:
     """Studies, edits and runs in one data folder."""
 
     def __init__(self, home: Path) -> None:
         self.home = home
         home.mkdir(parents=True, exist_ok=True)
-        self.engine: Engine = create_engine(f"sqlite:///{home / 'ulmek.db'}", connect_args={"timeout": 30})
+        self.engine: Engine = create_engine(f"sqlite:///{home / 'ulmek.db'}", connect_args={"timeout": PATIENCE})
         event.listen(self.engine, "connect", _use_wal)
-        SQLModel.metadata.create_all(self.engine)
-        _add_missing_columns(self.engine)
+        event.listen(self.engine, "begin", _begin)
+        self._writing = self.engine.execution_options(immediate=True)
+        bring_up_to_date(self._writing)
+        self._hold: IO[str] | None = None
+
+    def hold(self) -> None:
+        """Keep the data folder for this process until `close`; held once, it stays held.
+
+        Raises
+        ------
+        HeldError : another process has it.
+        """
+        if self._hold is not None:
+            return
+        file = (self.home / "held").open("a")
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            file.close()
+            raise HeldError(
+                "another Ulmek server works in this data folder.", where=str(self.home),
+                hint="Stop it first, or give this one a folder of its own in ULMEK_HOME.",
+            ) from None  # fmt: skip
+        self._hold = file
+
+    def close(self) -> None:
+        """Fold the write-ahead log into the database, so that it is one whole file, and let the folder go."""
+        with contextlib.closing(self.engine.raw_connection()) as connection:
+            connection.cursor().execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        self.engine.dispose()
+        if self._hold is not None:
+            self._hold.close()
+            self._hold = None
 
     def session(self) -> Session:
         """A session whose objects stay readable after it closes."""
         return Session(self.engine, expire_on_commit=False)
 
+    def writing(self) -> Session:
+        """A session that may write from its beginning: what it reads still stands when it writes."""
+        return Session(self._writing, expire_on_commit=False)
+
+    def answers(self) -> None:
+        """Raise what the database raises when it is asked anything."""
+        with self.session() as s:
+            s.exec(select(StudyRecord.id).limit(1)).all()
+
     def run_folder(self, run_id: int) -> Path:
         """Where a run keeps its study, events and result."""
-        return self.home / "runs" / str(run_id)
+        return self.home / "runs" / self.run(run_id).folder
 
     def add_study(self, study: StudyDocument, *, demo: str | None = None) -> StudyRecord:
-        """Keep a new study."""
-        with self.session() as s:
-            record = StudyRecord(title=study.title, document=study.model_dump(mode="json"), demo=demo)
+        """Keep a new study; raises as `text_of`."""
+        with self.writing() as s:
+            record = StudyRecord(title=study.title, document=text_of(study), demo=demo)
             s.add(record)
             s.commit()
             return record
@@ -59,68 +113,93 @@ class Store:
             return _get(s, StudyRecord, study_id, "study")
 
     def delete_study(self, study_id: int) -> None:
-        """Forget a study with its edits and runs (result folders stay until cleaned by hand)."""
-        with self.session() as s:
+        """Forget a study with its edits and runs, and what its runs have written."""
+        with self.writing() as s:
             record = _get(s, StudyRecord, study_id, "study")
+            folders = [self.home / "runs" / run.folder for run in s.exec(_runs_of(study_id))]
             for table in (EditRecord, RunRecord):
                 for row in s.exec(select(table).where(table.study_id == study_id)):
                     s.delete(row)
             s.delete(record)
             s.commit()
+        for folder in folders:
+            shutil.rmtree(folder, ignore_errors=True)
 
     def edit(self, study_id: int, patch: Patch, *, label: str, base_revision: int) -> StudyRecord:
         """Apply an edit made against ``base_revision``.
 
         Raises
         ------
-        ConflictError : the study is at another revision. InputError : see `apply_edit`.
+        ConflictError : the study is at another revision. InputError : see `apply_edit` and `text_of`.
         """
-        with self.session() as s:
-            record = _get(s, StudyRecord, study_id, "study")
-            if record.revision != base_revision:
-                raise ConflictError(
-                    f"the study is at revision {record.revision}, the edit was made at {base_revision}.",
-                    where="base_revision",
-                    hint="Reload the study and make the edit again.",
-                )
-            edited, inverse = apply_edit(read_study(record.document), patch)
+        record = self._at(study_id, base_revision)
+        edited, inverse = apply_edit(study_of(record.document), patch)
+
+        def note(s: Session) -> None:
             for gone in s.exec(select(EditRecord).where(EditRecord.study_id == study_id, EditRecord.undone)):
                 s.delete(gone)
             s.add(EditRecord(study_id=study_id, label=label, forward=patch, inverse=inverse))
-            return _commit(s, record, edited)
 
-    def undo(self, study_id: int) -> StudyRecord:
-        """Take the latest edit back; InputError when there is none."""
-        return self._step_back_or_forth(study_id, undo=True)
+        return self._write(record, edited, note)
 
-    def redo(self, study_id: int) -> StudyRecord:
-        """Make the latest undone edit again; InputError when there is none."""
-        return self._step_back_or_forth(study_id, undo=False)
+    def undo(self, study_id: int, *, base_revision: int) -> StudyRecord:
+        """Take the latest edit back; InputError when there is none, ConflictError at another revision."""
+        return self._step_back_or_forth(study_id, base_revision, undo=True)
 
-    def _step_back_or_forth(self, study_id: int, *, undo: bool) -> StudyRecord:
+    def redo(self, study_id: int, *, base_revision: int) -> StudyRecord:
+        """Make the latest undone edit again; InputError when there is none, ConflictError at another revision."""
+        return self._step_back_or_forth(study_id, base_revision, undo=False)
+
+    def _step_back_or_forth(self, study_id: int, base_revision: int, *, undo: bool) -> StudyRecord:
+        record = self._at(study_id, base_revision)
         with self.session() as s:
-            record = _get(s, StudyRecord, study_id, "study")
             query = select(EditRecord).where(EditRecord.study_id == study_id, EditRecord.undone == (not undo))
             order = EditRecord.id.desc() if undo else EditRecord.id.asc()  # type: ignore[union-attr]
             step = s.exec(query.order_by(order)).first()
-            if step is None:
-                raise InputError(f"there is nothing to {'undo' if undo else 'redo'}.", where="edits")
-            edited, _ = apply_edit(read_study(record.document), step.inverse if undo else step.forward)
+        if step is None:
+            raise InputError(f"there is nothing to {'undo' if undo else 'redo'}.", where="edits")
+        edited, _ = apply_edit(study_of(record.document), step.inverse if undo else step.forward)
+
+        def note(s: Session) -> None:
             step.undone = undo
             s.add(step)
-            return _commit(s, record, edited)
+
+        return self._write(record, edited, note)
+
+    def _at(self, study_id: int, base_revision: int) -> StudyRecord:
+        record = self.study(study_id)
+        if record.revision != base_revision:
+            raise _conflict(record.revision, base_revision)
+        return record
+
+    def _write(self, record: StudyRecord, study: StudyDocument, note: Callable[[Session], None]) -> StudyRecord:
+        """Put ``study`` in the place of what ``record`` was read as, if that still stands, and ``note`` it with it.
+
+        The comparison is the write's own condition: of two edits on one revision, whichever process they come from,
+        one writes and the other is refused.
+        """
+        document, base = text_of(study), record.revision
+        with self.writing() as s:
+            stands = update(StudyRecord).where(StudyRecord.id == record.id, StudyRecord.revision == base)  # type: ignore[arg-type]
+            values = {"document": document, "title": study.title, "revision": base + 1, "updated": records.now()}
+            if s.exec(stands.values(values)).rowcount != 1:
+                s.rollback()
+                raise _conflict(_get(s, StudyRecord, record.id or 0, "study").revision, base)
+            note(s)
+            s.commit()
+            return _get(s, StudyRecord, record.id or 0, "study")
 
     def edit_labels(self, study_id: int) -> tuple[str | None, str | None]:
         """Labels of what undo and redo would do, None when nothing."""
         with self.session() as s:
-            mine = select(EditRecord).where(EditRecord.study_id == study_id)
+            mine = select(EditRecord.label).where(EditRecord.study_id == study_id)
             done = s.exec(mine.where(EditRecord.undone == False).order_by(EditRecord.id.desc())).first()  # type: ignore[union-attr]  # noqa: E712
             undone = s.exec(mine.where(EditRecord.undone).order_by(EditRecord.id.asc())).first()  # type: ignore[union-attr]
-            return (done.label if done else None, undone.label if undone else None)
+            return done, undone
 
     def add_run(self, study_id: int, *, resumed_from: int | None = None) -> RunRecord:
         """Queue a run of the study as it stands."""
-        with self.session() as s:
+        with self.writing() as s:
             study = _get(s, StudyRecord, study_id, "study")
             run = RunRecord(
                 study_id=study_id, revision=study.revision, document=study.document, resumed_from=resumed_from
@@ -137,16 +216,14 @@ class Store:
     def runs(self, study_id: int | None = None, *, status: tuple[str, ...] | None = None) -> list[RunRecord]:
         """Runs, the newest first."""
         with self.session() as s:
-            query = select(RunRecord).order_by(RunRecord.id.desc())  # type: ignore[union-attr]
-            if study_id is not None:
-                query = query.where(RunRecord.study_id == study_id)
+            query = _runs_of(study_id) if study_id is not None else select(RunRecord)
             if status is not None:
                 query = query.where(RunRecord.status.in_(status))  # type: ignore[attr-defined]
-            return list(s.exec(query))
+            return list(s.exec(query.order_by(RunRecord.id.desc())))  # type: ignore[union-attr]
 
     def update_run(self, run_id: int, **changes: object) -> RunRecord:
         """Change fields of a run."""
-        with self.session() as s:
+        with self.writing() as s:
             run = _get(s, RunRecord, run_id, "run")
             for name, value in changes.items():
                 setattr(run, name, value)
@@ -155,14 +232,15 @@ class Store:
             return run
 
 
-def _commit(s: Session, record: StudyRecord, study: StudyDocument) -> StudyRecord:
-    record.document = study.model_dump(mode="json")
-    record.title = study.title
-    record.revision += 1
-    record.updated = records.now()
-    s.add(record)
-    s.commit()
-    return record
+def _runs_of(study_id: int):  # type: ignore[no-untyped-def]
+    return select(RunRecord).where(RunRecord.study_id == study_id)
+
+
+def _conflict(stands: int, base: int) -> ConflictError:
+    return ConflictError(
+        f"the study is at revision {stands}, the edit was made at {base}.", where="base_revision",
+        hint="Reload the study and make the edit again.",
+    )  # fmt: skip
 
 
 Table = TypeVar("Table", StudyRecord, RunRecord)
@@ -175,14 +253,12 @@ def _get(s: Session, table: type[Table], key: int, what: str) -> Table:
     return found
 
 
-def _add_missing_columns(engine: Engine) -> None:
-    """Data folders of earlier versions lack the columns that came later; all of those may be empty."""
-    known = {column["name"] for column in inspect(engine).get_columns("runrecord")}
-    if "resumed_from" not in known:
-        with engine.begin() as connection:
-            connection.execute(text("ALTER TABLE runrecord ADD COLUMN resumed_from INTEGER"))
-
-
 def _use_wal(connection, _record) -> None:  # type: ignore[no-untyped-def]
+    # Transactions begin and end where SQLAlchemy says so, those that change tables too.
+    connection.isolation_level = None
     connection.execute("PRAGMA journal_mode=WAL")
     connection.execute("PRAGMA foreign_keys=ON")
+
+
+def _begin(connection: Connection) -> None:
+    connection.exec_driver_sql("BEGIN IMMEDIATE" if connection.get_execution_options().get("immediate") else "BEGIN")

@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import InputError
-from ulmek.store.results import PAIR_FIELDS, POINT_FIELDS, ResultReader
+from ulmek.core.review.fields import PAIR_FIELDS, STORED
+from ulmek.store.results import ResultReader, open_result
 
 
 def export_result(result: Path, to: str, folder: Path) -> list[Path]:
@@ -24,11 +25,7 @@ def export_result(result: Path, to: str, folder: Path) -> list[Path]:
     writers = {"vtu": _write_vtu, "csv": _write_csv}
     if to not in writers:
         raise InputError(f"there is no format '{to}'.", where="--to", hint=f"Known: {', '.join(writers)}, step.")
-    try:
-        reader = ResultReader(path)
-    except OSError:
-        raise InputError(f"'{path}' is not a result file.", where=str(path), hint="Give the folder of a run.") from None
-    with reader:
+    with open_result(path) as reader:
         folder.mkdir(parents=True, exist_ok=True)
         return writers[to](reader, folder)
 
@@ -38,7 +35,7 @@ def _write_vtu(reader: ResultReader, folder: Path) -> list[Path]:
     nodes, (numbers, offsets, types) = reader.points(), reader.cells()
     made = []
     for k in range(reader.count()):
-        fields = "".join(_data_array(name, reader.point_field(name, k)) for name in POINT_FIELDS)
+        fields = "".join(_data_array(name, reader.point_field(name, k)) for name in STORED)
         elements = (
             _data_array("connectivity", numbers) + _data_array("offsets", offsets[1:]) + _data_array("types", types)
         )
@@ -73,8 +70,7 @@ def _write_csv(reader: ResultReader, folder: Path) -> list[Path]:
         made.append(folder / f"pair-{pair}.csv")
         with made[-1].open("w", newline="") as f:
             out = csv.writer(f)
-            units = {"pressure": "MPa", "frictional_stress": "MPa", "status": "0 open 1 sticking 2 sliding"}
-            out.writerow(["x (mm)", "y (mm)", "z (mm)", *(f"{n} ({units.get(n, 'mm')})" for n in PAIR_FIELDS)])
+            out.writerow(["x (mm)", "y (mm)", "z (mm)", *(f"{n} ({f.unit})" for n, f in PAIR_FIELDS.items())])
             out.writerows(zip(*nodes[node].T, *columns, strict=True))
     return made
 
@@ -84,11 +80,11 @@ def _write_history(reader: ResultReader, folder: Path) -> Path:
     summaries = reader.summaries()
     with path.open("w", newline="") as f:
         out = csv.writer(f)
-        bolts, pairs = list(summaries[0]["bolts"]), list(summaries[0]["pairs"])
+        bolts, pairs = list(summaries[0].bolts), list(summaries[0].pairs)
         out.writerow(
             ["step", "share of step", *(f"{b} force (N)" for b in bolts), *(f"{p} normal force (N)" for p in pairs)]
         )
         for s in summaries:
-            forces = [s["bolts"][b]["force"] for b in bolts] + [s["pairs"][p]["normal_force"] for p in pairs]
-            out.writerow([s["step"] + 1, s["time"], *forces])
+            forces = [s.bolts[b].force for b in bolts] + [s.pairs[p].normal_force for p in pairs]
+            out.writerow([s.step + 1, s.time, *forces])
     return path

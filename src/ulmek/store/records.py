@@ -1,9 +1,14 @@
-"""Tables: studies, their edits, and runs."""
+"""Tables: studies, their edits, and runs. Changes of their shape are steps in `store/migrations`.
 
+Documents are kept as text, so that one that cannot be read spoils its own row only. Numbers of rows are never
+given twice: what the page or a folder remembers of a deleted study can never be taken for a new one's.
+"""
+
+import secrets
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, Column
+from sqlalchemy import JSON, Column, Text
 from sqlmodel import Field, SQLModel
 
 
@@ -12,13 +17,19 @@ def now() -> datetime:
     return datetime.now(UTC)
 
 
-class StudyRecord(SQLModel, table=True):
-    """A study as it stands: the document at its latest revision."""
+def new_folder_name() -> str:
+    """A name that no run's folder has ever had."""
+    return secrets.token_hex(8)
 
+
+class StudyRecord(SQLModel, table=True):
+    """A study as it stands: the text of its document at its latest revision (see `store.texts`)."""
+
+    __table_args__ = {"sqlite_autoincrement": True}
     id: int | None = Field(default=None, primary_key=True)
     title: str
     revision: int = 1
-    document: dict[str, Any] = Field(sa_column=Column(JSON))
+    document: str = Field(sa_column=Column(Text, nullable=False))
     demo: str | None = Field(default=None, index=True)
     created: datetime = Field(default_factory=now)
     updated: datetime = Field(default_factory=now)
@@ -27,28 +38,31 @@ class StudyRecord(SQLModel, table=True):
 class EditRecord(SQLModel, table=True):
     """One edit with its way back. ``undone`` edits can be redone until a new edit is made."""
 
+    __table_args__ = {"sqlite_autoincrement": True}
     id: int | None = Field(default=None, primary_key=True)
     study_id: int = Field(foreign_key="studyrecord.id", index=True)
     label: str
-    forward: list[dict[str, Any]] = Field(sa_column=Column(JSON))
-    inverse: list[dict[str, Any]] = Field(sa_column=Column(JSON))
+    forward: list[dict[str, Any]] = Field(sa_column=Column(JSON, nullable=False))
+    inverse: list[dict[str, Any]] = Field(sa_column=Column(JSON, nullable=False))
     undone: bool = False
     made: datetime = Field(default_factory=now)
 
 
 class RunRecord(SQLModel, table=True):
-    """One solution of one revision of a study."""
+    """One solution of one revision of a study. ``folder``: of its events and results, within the folder of runs."""
 
+    __table_args__ = {"sqlite_autoincrement": True}
     id: int | None = Field(default=None, primary_key=True)
     study_id: int = Field(foreign_key="studyrecord.id", index=True)
     revision: int
     status: str = Field(default="queued", index=True)
+    folder: str = Field(default_factory=new_folder_name)
     pid: int | None = None
     resumed_from: int | None = None
     message: str = ""
     where: str = ""
     hint: str = ""
-    document: dict[str, Any] = Field(sa_column=Column(JSON))
+    document: str = Field(sa_column=Column(Text, nullable=False))
     created: datetime = Field(default_factory=now)
     started: datetime | None = None
     ended: datetime | None = None

@@ -2,10 +2,17 @@
 
 Written increment by increment in single-writer/multiple-reader mode, so that a file can be read
 while it grows, and stays readable when its writer dies.
+
+The group ``ulmek`` carries a ``format``: 1 (files of 0.6.0 and before, which do not say so) kept each summary in a
+row of 65,000 bytes; 2 keeps them packed one after another, of any length. Both are read.
 """
 
 import json
 import os
+import zlib
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -14,10 +21,14 @@ os.environ.setdefault("HDF5_USE_FILE_LOCKING", "FALSE")
 import h5py
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import TypeAdapter
 
+from ulmek.core.errors import InputError
 from ulmek.core.mesh.volume import Kind
 from ulmek.core.model import Model
+from ulmek.core.review.fields import PAIR_FIELDS, STORED
 from ulmek.core.review.pair_fields import PairFields
+from ulmek.core.review.summary import Summary
 from ulmek.core.solve.history import Increment
 from ulmek.core.solve.state import State
 from ulmek.store.scene import section_faces
@@ -27,8 +38,14 @@ Array = NDArray[np.float64]
 # Cell types of the VTK file formats, and the number of nodes of those in a plane.
 VTK_TYPE: dict[Kind, int] = {"quad": 9, "brick": 12, "tet": 24, "triangle": 22, "quad8": 23}
 PLANE_NODES = {VTK_TYPE["quad"]: 4, VTK_TYPE["triangle"]: 6, VTK_TYPE["quad8"]: 8}
-POINT_FIELDS = {"displacement": 3, "stress": 6, "von_mises": 1, "plastic_strain": 1, "stress_error": 1}
-PAIR_FIELDS = ("pressure", "frictional_stress", "gap", "penetration", "sliding", "status")
+FORMAT = 2
+_SUMMARY: TypeAdapter[Summary] = TypeAdapter(Summary)
+
+
+class ResultError(InputError):
+    """A result that is not there, or cannot be read."""
+
+    code = "result"
 
 
 class ResultWriter:
@@ -67,7 +84,7 @@ class ResultWriter:
         for name in ("CellOffsets", "ConnectivityIdOffsets"):
             steps.create_dataset(name, (0, 1), maxshape=(None, 1), dtype="i8", chunks=(64, 1))
         shifts = steps.create_group("PointDataOffsets")
-        for name, width in POINT_FIELDS.items():
+        for name, width in STORED.items():
             shape = (0, width) if width > 1 else (0,)
             most = (None, width) if width > 1 else (None,)
             chunk = (len(nodes), width) if width > 1 else (len(nodes),)
@@ -77,7 +94,8 @@ class ResultWriter:
 
     def _create_own(self, model: Model, state: State) -> None:
         own = self._file.create_group("ulmek")
-        own.attrs["bodies"] = json.dumps([b.name for b in model.bodies])
+        own.attrs["format"] = FORMAT
+        own["bodies"] = np.frombuffer(json.dumps([b.name for b in model.bodies]).encode(), np.uint8)
         offsets = model.offsets()
         own["node_offsets"] = offsets
         faces = own.create_group("faces")
@@ -85,7 +103,9 @@ class ResultWriter:
             group = faces.create_group(str(i))
             for name, quads in body.mesh.faces.items():
                 group[name] = quads
-        own.create_dataset("summaries", (0,), maxshape=(None,), dtype="S65000", chunks=(1,), compression="gzip")
+        # Packed texts one after another, and where each ends: what has no end yet is not read.
+        own.create_dataset("summaries", (0,), maxshape=(None,), dtype="u1", chunks=(1 << 14,))
+        own.create_dataset("summary_ends", (0,), maxshape=(None,), dtype="i8", chunks=(64,))
         own.create_dataset("finished", (1,), dtype="i1")
         pairs = own.create_group("pairs")
         for interface in state.interfaces:
@@ -99,9 +119,9 @@ class ResultWriter:
             group.create_dataset("friction", (0, n, 3), maxshape=(None, n, 3), dtype="f4", chunks=(1, n, 3))
 
     def append(
-        self, increment: Increment, nodal: dict[str, Array], fields: dict[str, PairFields], summary: dict[str, Any]
+        self, increment: Increment, nodal: dict[str, Array], fields: dict[str, PairFields], summary: Summary
     ) -> None:
-        """Add one converged increment with its ``nodal`` fields (see `POINT_FIELDS`); then readers see it."""
+        """Add one converged increment with its ``nodal`` fields (see `STORED`); then readers see it."""
         root, own = self._file["VTKHDF"], self._file["ulmek"]
         n = int(root["NumberOfPoints"][0])
         for name, values in nodal.items():
@@ -120,9 +140,18 @@ class ResultWriter:
             for field in PAIR_FIELDS:
                 _push(group[field], getattr(pair, field))
             _push(group["friction"], pair.friction)
-        _push(own["summaries"], json.dumps(summary).encode())
+        self._push_summary(summary)
         self.count += 1
         self._file.flush()
+
+    def _push_summary(self, summary: Summary) -> None:
+        own = self._file["ulmek"]
+        packed = np.frombuffer(zlib.compress(json.dumps(asdict(summary)).encode()), np.uint8)
+        before = own["summaries"].shape[0]
+        own["summaries"].resize(before + len(packed), axis=0)
+        own["summaries"][before:] = packed
+        self._file.flush()
+        _push(own["summary_ends"], before + len(packed))
 
     def take_over(self, earlier: Path, count: int) -> None:
         """Begin with the first ``count`` increments of another file of the same model."""
@@ -130,7 +159,7 @@ class ResultWriter:
             source = old.file
             root, own = self._file["VTKHDF"], self._file["ulmek"]
             n = int(root["NumberOfPoints"][0])
-            for name in POINT_FIELDS:
+            for name in STORED:
                 _copy(source["VTKHDF/PointData"][name], root["PointData"][name], count * n)
                 _copy(source["VTKHDF/Steps/PointDataOffsets"][name], root["Steps/PointDataOffsets"][name], count)
             for name, dataset in root["Steps"].items():
@@ -139,7 +168,8 @@ class ResultWriter:
             for pair, group in own["pairs"].items():
                 for name in (*PAIR_FIELDS, "friction"):
                     _copy(source["ulmek/pairs"][pair][name], group[name], count)
-            _copy(source["ulmek/summaries"], own["summaries"], count)
+            for summary in old.summaries()[:count]:
+                self._push_summary(summary)
         self.count = count
         self._file.flush()
 
@@ -161,11 +191,32 @@ def _push(dataset: h5py.Dataset, value: Any) -> None:
     dataset[-1] = value
 
 
+@contextmanager
+def open_result(path: Path) -> Iterator["ResultReader"]:
+    """A result file to read from; whatever it cannot give, here or later, is told as `ResultError`."""
+    try:
+        with ResultReader(path) as reader:
+            yield reader
+    except (OSError, KeyError, ValueError, RuntimeError, zlib.error) as error:
+        if not path.exists():
+            raise ResultError(
+                "there is no result yet.", where="result.h5", hint="Wait for the first increment, or run the study."
+            ) from None
+        raise ResultError(
+            f"the result cannot be read: {str(error)[:120]}.", where="result.h5",
+            hint="If the run has ended, its file is damaged: run the study again.",
+        ) from None  # fmt: skip
+
+
 class ResultReader:
-    """Reads a result file, also while it grows."""
+    """Reads a result file, also while it grows. Format errors come as HDF5 has them: see `open_result`."""
 
     def __init__(self, path: Path) -> None:
         self._file = h5py.File(path, "r", libver="latest", swmr=True)
+        self.format = int(self._file["ulmek"].attrs.get("format", 1))
+        if self.format > FORMAT:
+            self._file.close()
+            raise ValueError(f"its format {self.format} is of a later version of Ulmek")
 
     def __enter__(self) -> "ResultReader":
         return self
@@ -180,16 +231,23 @@ class ResultReader:
 
     def count(self) -> int:
         """Increments stored in full."""
-        return int(self._file["ulmek/summaries"].shape[0])
+        return int(self._file["ulmek"]["summaries" if self.format == 1 else "summary_ends"].shape[0])
 
-    def summaries(self) -> list[dict[str, Any]]:
+    def summaries(self) -> list[Summary]:
         """Summaries of all increments, oldest first."""
-        return [json.loads(s) for s in self._file["ulmek/summaries"][:]]
+        own = self._file["ulmek"]
+        if self.format == 1:
+            return [_SUMMARY.validate_python(_as_format_2(json.loads(s))) for s in own["summaries"][:]]
+        ends = own["summary_ends"][:]
+        packed = own["summaries"][: ends[-1] if len(ends) else 0].tobytes()
+        starts = [0, *ends[:-1]]
+        return [_SUMMARY.validate_json(zlib.decompress(packed[a:b])) for a, b in zip(starts, ends, strict=True)]
 
     def bodies(self) -> tuple[list[str], NDArray[np.int64]]:
         """Names of bodies and the first node of each."""
         own = self._file["ulmek"]
-        return json.loads(own.attrs["bodies"]), own["node_offsets"][:]
+        names = own.attrs["bodies"] if self.format == 1 else own["bodies"][:].tobytes()
+        return json.loads(names), own["node_offsets"][:]
 
     def points(self) -> Array:
         """All nodes (n, 3) at the start, mm."""
@@ -233,3 +291,12 @@ class ResultReader:
     def pair_field(self, pair: str, name: str, increment: int) -> Array:
         """A field over the contact nodes of a pair at one increment."""
         return np.asarray(self._file["ulmek/pairs"][pair][name][increment], float)
+
+
+def _as_format_2(summary: dict[str, Any]) -> dict[str, Any]:
+    """A summary as 0.6.0 stored it: carriers were supports and what else the ground held, by name, kinds unsaid."""
+    summary = dict(summary)
+    held = summary.pop("supports")
+    summary["carriers"] = [{"kind": "support", "name": name, **at} for name, at in held.items()]
+    summary.setdefault("largest", {"displacement": 0.0, "von_mises": 0.0})
+    return summary

@@ -32,6 +32,8 @@ def apply_edit(study: StudyDocument, patch: Patch) -> tuple[StudyDocument, Patch
         raise InputError(
             f"the edit does not fit the study: {error}.", where="patch", hint="Reload the study and edit again."
         ) from None
+    if not isinstance(after, dict):
+        raise InputError("the edit leaves no study.", where="patch", hint="Replace entries, not the whole.")
     edited = read_study(after)
     was = {p.id: p for p in study.parts}
     for part in edited.parts:

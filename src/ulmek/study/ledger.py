@@ -6,10 +6,13 @@ from typing import Any, Literal
 from pydantic import BaseModel
 
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.review.pair_fields import PairSummary
+from ulmek.core.review.summary import Summary
 from ulmek.study.schema import StudyDocument
 from ulmek.study.translate import body_names
 from ulmek.study.units import value_of
 
+COLUMNS = ("pressure", "penetration", "sliding", "yielding")
 Grade = Literal["good", "watch", "bad", "none"]
 
 # A joint counts as opened when less than this share of what was shut after tightening is still shut.
@@ -54,7 +57,7 @@ class Ledger(BaseModel):
     closing_error: float
 
 
-def build_ledger(study: StudyDocument, summaries: list[dict[str, Any]], increment: int) -> Ledger:
+def build_ledger(study: StudyDocument, summaries: list[Summary], increment: int) -> Ledger:
     """The ledger at ``increment`` (position in ``summaries``), trends over all of them."""
     shown = summaries[: increment + 1]
     now = summaries[increment]
@@ -66,11 +69,11 @@ def build_ledger(study: StudyDocument, summaries: list[dict[str, Any]], incremen
         rows.append(_part_row(study, part, shown, remarks))
     for bolt in study.bolts:
         rows.append(_bolt_row(study, bolt, shown, remarks))
-    return Ledger(increment=increment, rows=rows, remarks=remarks, closing_error=now["balance"]["closing_error"])
+    return Ledger(increment=increment, rows=rows, remarks=remarks, closing_error=now.balance.closing_error)
 
 
-def _step_name(study: StudyDocument, summary: dict[str, Any]) -> str:
-    return f"step {summary['step'] + 1}, {study.steps[summary['step']].name}"
+def _step_name(study: StudyDocument, summary: Summary) -> str:
+    return f"step {summary.step + 1}, {study.steps[summary.step].name}"
 
 
 # Unit and factor in which the value of each kind of load is spoken of.
@@ -80,22 +83,23 @@ _SPOKEN = {
 }  # fmt: skip
 
 
-def _acting(study: StudyDocument, summary: dict[str, Any]) -> str:
+def _acting(study: StudyDocument, summary: Summary) -> str:
     """The loads that act at an increment, in words."""
     words = []
     for load in study.loads:
-        value = summary["values"].get(load.id, 0.0)
+        value = summary.values.get(load.id, 0.0)
         if value:
             unit, factor = _SPOKEN[load.kind]
             words.append(f"{load.name.lower()} {value * factor:.3g} {unit}")
     return ", ".join(words) or "no load"
 
 
-def _pair_row(study: StudyDocument, pair: Any, shown: list[dict[str, Any]], remarks: list[dict[str, str]]) -> Row:
-    now = shown[-1]["pairs"][pair.id]
+def _pair_row(study: StudyDocument, pair: Any, shown: list[Summary], remarks: list[dict[str, str]]) -> Row:
+    now = shown[-1].pairs[pair.id]
 
     def trend(key: str, factor: float = 1.0) -> list[float | None]:
-        return [None if s["pairs"][pair.id][key] is None else s["pairs"][pair.id][key] * factor for s in shown]
+        values = [getattr(s.pairs[pair.id], key) for s in shown]
+        return [None if value is None else value * factor for value in values]
 
     return Row(
         id=pair.id,
@@ -105,18 +109,18 @@ def _pair_row(study: StudyDocument, pair: Any, shown: list[dict[str, Any]], rema
         penetration=_penetration_cell(pair, now, trend("max_penetration", 1000.0), remarks),
         sliding=_sliding_cell(study, pair, shown, trend("max_sliding", 1000.0), remarks),
         yielding=_pair_yield_cell(study, pair, shown[-1], trend("yield_share")),
-        shares=(now["share_open"], now["share_sliding"], now["share_sticking"]),
+        shares=(now.share_open, now.share_sliding, now.share_sticking),
     )
 
 
-def _closed(summary: dict[str, Any], pair_id: str) -> float:
-    return 1.0 - float(summary["pairs"][pair_id]["share_open"])
+def _closed(summary: Summary, pair_id: str) -> float:
+    return 1.0 - float(summary.pairs[pair_id].share_open)
 
 
 def _opening_cell(
     study: StudyDocument,
     pair: Any,
-    shown: list[dict[str, Any]],
+    shown: list[Summary],
     trend: list[float | None],
     remarks: list[dict[str, str]],
 ) -> Cell:
@@ -135,7 +139,7 @@ def _opening_cell(
         if apart:
             remarks.append({"grade": "watch", "row": pair.id, "text": f"{pair.name} has come apart."})
         return Cell(value=value, unit="MPa", trend=trend, grade="watch" if apart else "good", verdict=verdict)
-    tight = [s for s in shown if study.steps[s["step"]].id in bolts_tighten]
+    tight = [s for s in shown if study.steps[s.step].id in bolts_tighten]
     reference = _closed(tight[-1], pair.id) if tight else max(_closed(s, pair.id) for s in shown)
     if reference < 1e-9 or (tight and shown[-1] is tight[-1]):
         return Cell(value=value, unit="MPa", trend=trend, grade="good", verdict="Shut where it presses.")
@@ -146,7 +150,7 @@ def _opening_cell(
         first = next(
             s
             for s in shown
-            if s["number"] >= (tight[-1]["number"] if tight else 0) and _closed(s, pair.id) < STILL_SHUT * reference
+            if s.number >= (tight[-1].number if tight else 0) and _closed(s, pair.id) < STILL_SHUT * reference
         )
         whole = "has come apart" if left < 1e-9 else f"opens: {1 - left:.0%} of what was shut has opened"
         text = f"{whole}, from {_step_name(study, first)}, at {_acting(study, first)}."
@@ -165,10 +169,10 @@ def _opening_cell(
     return Cell(value=value, unit="MPa", trend=trend, grade="good", verdict="Stays shut.")
 
 
-def _penetration_cell(pair: Any, now: dict[str, Any], trend: list[float | None], remarks: list[dict[str, str]]) -> Cell:
+def _penetration_cell(pair: Any, now: PairSummary, trend: list[float | None], remarks: list[dict[str, str]]) -> Cell:
     value = trend[-1]
-    squeeze = now["squeeze"]
-    ratio = now["max_penetration"] / squeeze if squeeze > 0 else 0.0
+    squeeze = now.squeeze
+    ratio = now.max_penetration / squeeze if squeeze > 0 else 0.0
     if ratio < PENETRATION_WATCH:
         verdict = (
             "Surfaces do not cross."
@@ -187,7 +191,7 @@ def _penetration_cell(pair: Any, now: dict[str, Any], trend: list[float | None],
 def _sliding_cell(
     study: StudyDocument,
     pair: Any,
-    shown: list[dict[str, Any]],
+    shown: list[Summary],
     trend: list[float | None],
     remarks: list[dict[str, str]],
 ) -> Cell:
@@ -198,13 +202,11 @@ def _sliding_cell(
         return Cell(value=value, unit="µm", trend=trend, grade="none", verdict="Slides freely by its law.")
     bolts_tighten = {step for bolt in study.bolts for step in bolt.preload}
 
-    def slides(s: dict[str, Any]) -> bool:
-        p = s["pairs"][pair.id]
-        closed = 1.0 - p["share_open"]
-        tightening = study.steps[s["step"]].id in bolts_tighten
-        return bool(
-            closed > 1e-9 and not tightening and p["share_sliding"] >= SLIDES_WHOLE * closed and p["as_one"] > AS_ONE
-        )
+    def slides(s: Summary) -> bool:
+        p = s.pairs[pair.id]
+        closed = 1.0 - p.share_open
+        tightening = study.steps[s.step].id in bolts_tighten
+        return bool(closed > 1e-9 and not tightening and p.share_sliding >= SLIDES_WHOLE * closed and p.as_one > AS_ONE)
 
     first = next((s for s in shown if slides(s)), None)
     if first is not None:
@@ -218,9 +220,9 @@ def _sliding_cell(
             }
         )
         return Cell(value=value, unit="µm", trend=trend, grade="bad", verdict=text[0].upper() + text[1:])
-    now = shown[-1]["pairs"][pair.id]
-    closed = 1.0 - now["share_open"]
-    part = now["share_sliding"] / closed if closed > 1e-9 else 0.0
+    now = shown[-1].pairs[pair.id]
+    closed = 1.0 - now.share_open
+    part = now.share_sliding / closed if closed > 1e-9 else 0.0
     if part > SLIDES_WHOLE:
         return Cell(
             value=value,
@@ -246,10 +248,10 @@ def _yield_cell(share: float | None, trend: list[float | None]) -> Cell:
     return Cell(value=share, unit="of yield", trend=trend, grade=grade, verdict=words[grade])
 
 
-def _pair_yield_cell(study: StudyDocument, pair: Any, now: dict[str, Any], trend: list[float | None]) -> Cell:
+def _pair_yield_cell(study: StudyDocument, pair: Any, now: Summary, trend: list[float | None]) -> Cell:
     """Stress at the pair's faces now; a part that has yielded, here or underneath, is not passed over."""
-    cell = _yield_cell(now["pairs"][pair.id]["yield_share"], trend)
-    strain = now["pairs"][pair.id].get("max_plastic_strain", 0.0)
+    cell = _yield_cell(now.pairs[pair.id].yield_share, trend)
+    strain = now.pairs[pair.id].max_plastic_strain
     if strain > 0:
         text = f"Has yielded here: equivalent plastic strain up to {strain:.2%}."
         return cell.model_copy(update={"grade": "bad", "verdict": text})
@@ -257,7 +259,7 @@ def _pair_yield_cell(study: StudyDocument, pair: Any, now: dict[str, Any], trend
     under = [
         part.name
         for part in study.parts
-        if part.id in sides and any(now["parts"][n]["max_plastic_strain"] > 0 for n in body_names(part))
+        if part.id in sides and any(now.parts[n].max_plastic_strain > 0 for n in body_names(part))
     ]
     if under and cell.grade != "bad":
         text = f"Below yield at these faces, but {' and '.join(under)} has yielded elsewhere."
@@ -265,18 +267,18 @@ def _pair_yield_cell(study: StudyDocument, pair: Any, now: dict[str, Any], trend
     return cell
 
 
-def _part_row(study: StudyDocument, part: Any, shown: list[dict[str, Any]], remarks: list[dict[str, str]]) -> Row:
+def _part_row(study: StudyDocument, part: Any, shown: list[Summary], remarks: list[dict[str, str]]) -> Row:
     names = body_names(part)
 
-    def highest(s: dict[str, Any]) -> float | None:
-        values = [s["parts"][n]["yield_share"] for n in names]
-        return None if values[0] is None else max(values)
+    def highest(s: Summary) -> float | None:
+        values = [share for n in names if (share := s.parts[n].yield_share) is not None]
+        return max(values, default=None)
 
     trend = [highest(s) for s in shown]
     cell = _yield_cell(trend[-1], trend)
-    strain = max(shown[-1]["parts"][n]["max_plastic_strain"] for n in names)
+    strain = max(shown[-1].parts[n].max_plastic_strain for n in names)
     if strain > 0:
-        first = next(s for s in shown if max(s["parts"][n]["max_plastic_strain"] for n in names) > 0)
+        first = next(s for s in shown if max(s.parts[n].max_plastic_strain for n in names) > 0)
         text = f"yields from {_step_name(study, first)}: equivalent plastic strain up to {strain:.2%} by now."
         remarks.append({"grade": "bad", "row": part.id, "text": f"{part.name} {text}"})
         cell = cell.model_copy(update={"grade": "bad", "verdict": text[0].upper() + text[1:]})
@@ -301,10 +303,10 @@ def _shank_diameter(part: Any) -> float:
     return next(d.default for d in RECIPES[part.recipe.kind].dimensions if d.name == "diameter")
 
 
-def _bolt_row(study: StudyDocument, bolt: Any, shown: list[dict[str, Any]], remarks: list[dict[str, str]]) -> Row:
+def _bolt_row(study: StudyDocument, bolt: Any, shown: list[Summary], remarks: list[dict[str, str]]) -> Row:
     """Bolt force over the force at which the shank yields."""
     if bolt.part is None:
-        forces: list[float | None] = [s["bolts"][bolt.id]["force"] / 1000 for s in shown]
+        forces: list[float | None] = [s.bolts[bolt.id].force / 1000 for s in shown]
         cell = Cell(value=None, unit="", trend=forces, grade="none", verdict=f"Force {forces[-1]:.1f} kN.")
         return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
     part = next(p for p in study.parts if p.id == bolt.part)
@@ -314,9 +316,9 @@ def _bolt_row(study: StudyDocument, bolt: Any, shown: list[dict[str, Any]], rema
     if material.yield_stress is None:
         return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=_yield_cell(None, [None] * len(shown)))
     limit = value_of(material.yield_stress, "stress") * math.pi * diameter**2 / 4
-    trend: list[float | None] = [max(abs(s["bolts"][n]["force"]) for n in names) / limit for s in shown]
+    trend: list[float | None] = [max(abs(s.bolts[n].force) for n in names) / limit for s in shown]
     cell = _yield_cell(trend[-1], trend)
-    force = max(shown[-1]["bolts"][n]["force"] for n in names) / 1000
+    force = max(shown[-1].bolts[n].force for n in names) / 1000
     cell = cell.model_copy(update={"verdict": f"Highest force {force:.1f} kN. {cell.verdict}"})
     if cell.grade == "bad":
         remarks.append(

@@ -37,5 +37,5 @@ def _check(solve: Solve, method: str) -> Check:
     ]
     study["steps"] = [step("tighten", 0.25), step("pull", 0.1)]
     solved = solve(study)
-    tight = -solved.last["supports"]["pull"]["force"][1]
+    tight = -solved.last.carrier("pull").force[1]
     return Check(f"tight over slack side, {method}", "–", float(np.exp(MU * np.pi / 2)), tight / SLACK, 0.02)

@@ -34,5 +34,5 @@ def bend(solve: Solve) -> list[Check]:
     reference = FORCE * LENGTH**3 / (3 * YOUNG * inertia) + 6 * FORCE * LENGTH / (5 * shear * DEPTH * HEIGHT)
     return [
         Check("tip deflection", "mm", reference, tip, 0.03),
-        Check("force at the root", "N", FORCE, solved.last["supports"]["root"]["force"][2], 1e-6),
+        Check("force at the root", "N", FORCE, solved.last.carrier("root").force[2], 1e-6),
     ]

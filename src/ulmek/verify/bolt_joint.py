@@ -90,9 +90,9 @@ def _checks(solved: Solved, label: str, limit: float) -> list[Check]:
     bolt_area = np.pi * DIAMETER**2 / 4
     sleeve_area = np.pi * (RIM**2 - BORE**2) / 4
     phi = bolt_area / (bolt_area + sleeve_area)
-    ends = {s["step"]: s for s in solved.outcome.summaries}
-    force = [ends[k]["bolts"]["bolt"]["force"] for k in range(4)]
-    clamp = [ends[k]["pairs"]["head"]["normal_force"] for k in range(4)]
+    ends = {s.step: s for s in solved.outcome.summaries}
+    force = [ends[k].bolts["bolt"].force for k in range(4)]
+    clamp = [ends[k].pairs["head"].normal_force for k in range(4)]
     slope = (clamp[2] - clamp[1]) / (LOADS["middle"] - LOADS["low"])
     opens_at = LOADS["middle"] - clamp[2] / slope
     return [
@@ -101,5 +101,5 @@ def _checks(solved: Solved, label: str, limit: float) -> list[Check]:
         Check(f"bolt force at 20 kN, {label}", "N", PRELOAD + phi * LOADS["middle"], force[2], limit),
         Check(f"load that opens the joint, {label}", "N", PRELOAD / (1 - phi), opens_at, limit),
         Check(f"bolt force past separation, {label}", "N", LOADS["apart"], force[3], limit),
-        Check(f"share open past separation, {label}", "–", 1.0, ends[3]["pairs"]["head"]["share_open"], 1e-9),
+        Check(f"share open past separation, {label}", "–", 1.0, ends[3].pairs["head"].share_open, 1e-9),
     ]

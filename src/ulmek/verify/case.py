@@ -11,8 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import SolveError
+from ulmek.core.review.fields import PAIR_FIELDS
+from ulmek.core.review.summary import Summary
 from ulmek.runs.solve import Outcome, solve_study
-from ulmek.store.results import PAIR_FIELDS, ResultReader
+from ulmek.store.results import ResultReader
 from ulmek.study.schema import StudyDocument, read_study
 
 
@@ -40,7 +42,7 @@ class Check:
     @property
     def inside(self) -> bool:
         """Whether the error is within the limit."""
-        return self.limit is None or self.error <= self.limit
+        return self.limit is None or bool(self.error <= self.limit)
 
 
 @dataclass(frozen=True)
@@ -59,7 +61,7 @@ class CaseResult:
     @property
     def inside(self) -> bool:
         """Whether every check is within its limit and the balance closes."""
-        return all(c.inside for c in self.checks) and self.closing_error < 1e-6
+        return all(c.inside for c in self.checks) and bool(self.closing_error < 1e-6)
 
     def as_dict(self) -> dict[str, Any]:
         """Plain dict for JSON, errors and verdicts included."""
@@ -101,10 +103,10 @@ class Solved:
 
     def end_of(self, step: int) -> int:
         """Number of the last increment of a step, counted from 0."""
-        return max(i for i, s in enumerate(self.outcome.summaries) if s["step"] == step)
+        return max(i for i, s in enumerate(self.outcome.summaries) if s.step == step)
 
     @property
-    def last(self) -> dict[str, Any]:
+    def last(self) -> Summary:
         """Summary of the last increment."""
         return self.outcome.summaries[-1]
 
@@ -148,7 +150,7 @@ def run_case(name: str, case: Case) -> CaseResult:
         checks = case(solve)
     summaries = [s for run in solved for s in run.outcome.summaries]
     exact = [
-        s["pairs"][p.id]["max_penetration"]
+        s.pairs[p.id].max_penetration
         for run in solved
         for s in run.outcome.summaries
         for p in run.study.pairs
@@ -159,7 +161,7 @@ def run_case(name: str, case: Case) -> CaseResult:
         case=name,
         checks=checks,
         seconds=time.perf_counter() - began,
-        closing_error=max(s["balance"]["closing_error"] for s in summaries),
+        closing_error=max(s.balance.closing_error for s in summaries),
         penetration=max(exact, default=0.0),
         increments=sum(s.increments for s in steps),
         iterations=sum(s.iterations for s in steps),

@@ -37,14 +37,14 @@ def coulomb(solve: Solve) -> list[Check]:
 
 
 def _checks(solved: Solved, method: str) -> list[Check]:
-    ends = {s["step"]: s for s in solved.outcome.summaries}
+    ends = {s.step: s for s in solved.outcome.summaries}
     limit = MU * PRESSURE * AREA
-    nudge, push, back, again = (ends[k]["pairs"]["joint"] for k in (1, 2, 3, 4))
-    loop = again["dissipated"] - push["dissipated"]
+    nudge, push, back, again = (ends[k].pairs["joint"] for k in (1, 2, 3, 4))
+    loop = again.dissipated - push.dissipated
     return [
-        Check(f"share sticking below µN, {method}", "–", 1.0, nudge["share_sticking"], 0.001),
-        Check(f"friction force, pushed, {method}", "N", limit, push["friction_force"], 0.001),
-        Check(f"friction force, pushed back, {method}", "N", limit, back["friction_force"], 0.001),
-        Check(f"reaction to the push, {method}", "N", -limit, ends[3]["supports"]["push"]["force"][0], 0.001),
+        Check(f"share sticking below µN, {method}", "–", 1.0, nudge.share_sticking, 0.001),
+        Check(f"friction force, pushed, {method}", "N", limit, push.friction_force, 0.001),
+        Check(f"friction force, pushed back, {method}", "N", limit, back.friction_force, 0.001),
+        Check(f"reaction to the push, {method}", "N", -limit, ends[3].carrier("push").force[0], 0.001),
         Check(f"heat of one loop, {method}", "N·mm", limit * 4 * TRAVEL, loop, 0.01),
     ]

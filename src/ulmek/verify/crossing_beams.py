@@ -53,7 +53,7 @@ def _crossed(study: dict[str, Any], a: str, b: str, ends: list[str], root: str) 
 
 def _check(solved: Solved, method: str) -> Check:
     joint = solved.pair("joint")
-    force = solved.last["pairs"]["joint"]["normal_force"]
+    force = solved.last.pairs["joint"].normal_force
     weight = joint["pressure"]
     arm = LONG - 1.5 + float(np.sum(weight * joint["points"][:, 0]) / weight.sum())
     inertia, area, shear = DEEP**4 / 12, DEEP**2, YOUNG / 2

@@ -5,6 +5,7 @@ from typing import Any
 import numpy as np
 
 from ulmek.core.handcalc.teeth import tooth_beam_stress, tooth_fillet_factor
+from ulmek.core.review.balance import Carrier
 from ulmek.verify.case import Check, Solve, Solved, base_document, hold, load, part, step
 
 MODULE, PINION, WHEEL, BORE, WIDTH, PLAY = 5.0, 17, 40, 30.0, 10.0, 0.05
@@ -41,10 +42,10 @@ def _flanks(a: str, of_a: int, b: str, of_b: int, side: str) -> dict[str, Any]:
             "search": "1 mm"}  # fmt: skip
 
 
-def _moment(support: dict[str, list[float]], at: tuple[float, float]) -> float:
+def _moment(carrier: Carrier, at: tuple[float, float]) -> float:
     """Moment (N·mm) about a point, of what is summed about the origin."""
-    force = support["force"]
-    return support["moment"][2] - (at[0] * force[1] - at[1] * force[0])
+    force = carrier.force
+    return carrier.moment[2] - (at[0] * force[1] - at[1] * force[0])
 
 
 def rack(solve: Solve) -> list[Check]:
@@ -60,8 +61,8 @@ def rack(solve: Solve) -> list[Check]:
     push = f"{PLAY + TURN * radius} mm"
     study["loads"] = [load("push", "displacement", {"push": push}, "rack/end.left", direction=[1, 0, 0])]
     study["steps"] = [step("push", 0.25)]
-    supports = solve(study).last["supports"]
-    ratio = _moment(supports["held"], (0, radius)) / supports["push"]["force"][0]
+    last = solve(study).last
+    ratio = _moment(last.carrier("held"), (0, radius)) / last.carrier("push").force[0]
     return [Check("moment at the pinion over the force on the rack", "mm", radius, abs(ratio), 0.005)]
 
 
@@ -79,9 +80,9 @@ def gear_pair(solve: Solve) -> list[Check]:
     study["loads"] = [load("drive", "rotation", {"drive": turn}, handle="drive", direction=[0, 0, 1])]
     study["steps"] = [step("drive", 0.25)]
     solved = solve(study)
-    supports = solved.last["supports"]
-    driving = supports["drive"]["moment"][2] + _moment(supports["bearing"], (0, 0))
-    ratio = _moment(supports["brake"], (apart, 0)) / driving
+    carrier = solved.last.carrier
+    driving = carrier("drive").moment[2] + _moment(carrier("bearing"), (0, 0))
+    ratio = _moment(carrier("brake"), (apart, 0)) / driving
     return [Check("ratio of the moments", "–", WHEEL / PINION, abs(ratio), 0.005), _root_bending(solved)]
 
 
@@ -90,7 +91,7 @@ def _root_bending(solved: Solved) -> Check:
     beam from the section where it is largest, with the concentration of the fillet."""
     pinion, flanks = solved.fields("pinion"), solved.pair("flanks")
     x, y = flanks["points"][flanks["pressure"].argmax(), :2]
-    force = np.array(solved.last["pairs"]["flanks"]["force"][:2])
+    force = np.array(solved.last.pairs["flanks"].force[:2])
     sx, sy, sxy = pinion["stress"][:, [0, 1, 3]].T
     tension = (sx + sy) / 2 + np.hypot((sx - sy) / 2, sxy)
     at = pinion["points"][tension.argmax()]

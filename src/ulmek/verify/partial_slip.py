@@ -43,7 +43,7 @@ def _checks(solve: Solve, method: str) -> list[Check]:
             float(np.interp(0, x, traction)),
             0.04,
         ),
-        Check(f"sideways force passed on, {method}", "N", q, -solved.last["supports"]["floor"]["force"][0], 1e-6),
+        Check(f"sideways force passed on, {method}", "N", q, -solved.last.carrier("floor").force[0], 1e-6),
     ]
 
 

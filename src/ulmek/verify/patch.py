@@ -58,7 +58,7 @@ def patch(solve: Solve) -> list[Check]:
             pressure = result.pair_field("joint", "pressure", result.count() - 1)
         farthest = pressure[np.argmax(np.abs(pressure - PRESSURE))]
         checks.append(Check(f"pressure farthest from uniform, {method}", "MPa", PRESSURE, float(farthest), limit))
-        force = solved.last["pairs"]["joint"]["normal_force"]
+        force = solved.last.pairs["joint"].normal_force
         checks.append(Check(f"force through the pair, {method}", "N", PRESSURE * 2500, force, 1e-6))
     for side, kind in itertools.product(("lower", "upper"), ("tets", "wedges")):
         solved = solve(_document("exact", other=side, kind=kind))

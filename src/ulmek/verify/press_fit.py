@@ -56,13 +56,13 @@ def press_fit(solve: Solve) -> list[Check]:
         label = f"by {by}, {method}"
         # Friction would hold the rings against their axial strain, which Lamé's plane stress leaves free.
         smooth = solve(enforced(_document(by, {"may_slide": "freely"}), method))
-        assembled = next(s for s in reversed(smooth.outcome.summaries) if s["step"] == 0)
-        found = assembled["pairs"]["fit"]["normal_force"] / quarter
+        assembled = next(s for s in reversed(smooth.outcome.summaries) if s.step == 0)
+        found = assembled.pairs["fit"].normal_force / quarter
         checks.append(Check(f"mean pressure, {label}", "MPa", pressure, found, 0.01))
-        hoop = _hoop_at_bore(smooth, assembled["number"] - 1)
+        hoop = _hoop_at_bore(smooth, assembled.number - 1)
         checks.append(Check(f"hoop stress at the bore, {label}", "MPa", pressure * hub, hoop, 0.01))
         solved = solve(enforced(_document(by, {"mu": MU}), method))
-        rub = solved.last["pairs"]["fit"]["friction_force"]
+        rub = solved.last.pairs["fit"].friction_force
         checks.append(Check(f"force that pushes out, {label}", "N", MU * pressure * quarter, rub, 0.02))
     return checks
 

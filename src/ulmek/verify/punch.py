@@ -38,7 +38,7 @@ def _checks(solve: Solve, method: str) -> list[Check]:
     middle = np.abs(x) < 0.3 * HALF
     # P/π from the flat middle of p √(a² − x²), which the theory makes constant.
     even = float(np.mean(p[middle] * np.sqrt(HALF**2 - x[middle] ** 2))) / HALF
-    force = solved.last["pairs"]["joint"]["normal_force"]
+    force = solved.last.pairs["joint"].normal_force
     return [
         Check(f"pressure in the middle, {method}", "MPa", FORCE / (np.pi * HALF), even, 0.03),
         Check(f"force through the pair, {method}", "N", FORCE / 2, force, 1e-6),

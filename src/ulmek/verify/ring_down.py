@@ -26,7 +26,7 @@ def ring_down(solve: Solve) -> list[Check]:
     study["steps"] = [step("pull"), step("ring", 1 / 120, dynamics=dynamics)]
     solved = solve(study)
     seen = [solved.fields("mass", k)["displacement"][:, 2].mean() for k in range(len(solved.outcome.summaries))]
-    times = [0.0, *(s["time"] * 3 * period for s in solved.outcome.summaries if s["step"] == 1)]
+    times = [0.0, *(s.time * 3 * period for s in solved.outcome.summaries if s.step == 1)]
     z = np.array(seen)
     falls = [k for k in range(1, len(z)) if z[k - 1] > 0 >= z[k]]
     crossing = [times[k - 1] + (times[k] - times[k - 1]) * z[k - 1] / (z[k - 1] - z[k]) for k in falls]

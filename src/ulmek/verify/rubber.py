@@ -27,7 +27,7 @@ def rubber(solve: Solve) -> list[Check]:
     checks = []
     for stretch in (2.0, 0.5):
         solved = solve(_document(stretch))
-        force = solved.last["supports"]["move"]["force"][1]
+        force = solved.last.carrier("move").force[1]
         reference = 2 * C10 * (stretch - stretch**-2) * np.pi * RADIUS**2
         checks.append(Check(f"force at λ = {stretch:g}", "N", reference, force, 0.005))
     return checks

@@ -53,5 +53,5 @@ def _checks(solve: Solve, method: str) -> list[Check]:
     return [
         Check(f"peak pressure, {method}", "MPa", peak[0], peak[1], 0.005),
         Check(f"largest displacement of the base, {method}", "mm", below[0], below[1], 0.005),
-        Check(f"force on the shoe, {method}", "N", FORCE, moved.last["pairs"]["joint"]["force"][1], 1e-6),
+        Check(f"force on the shoe, {method}", "N", FORCE, moved.last.pairs["joint"].force[1], 1e-6),
     ]

@@ -25,8 +25,8 @@ def _checks(solve: Solve, method: str) -> list[Check]:
     solved = solve(enforced(study, method))
     forces, strains = [], []
     for s in solved.outcome.summaries:
-        forces.append(s["values"]["press"])
-        strains.append(max(p["max_plastic_strain"] for p in s["parts"].values()))
+        forces.append(s.values["press"])
+        strains.append(max(p.max_plastic_strain for p in s.parts.values()))
     first = next(k for k, e in enumerate(strains) if e > 1e-9)
     share = (forces[first] + forces[first - 1]) / 2 / point.force
     base = solved.fields("base", first)

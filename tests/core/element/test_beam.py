@@ -118,9 +118,9 @@ def test_a_beam_agrees_with_bricks_in_motion_stress_and_reactions(tmp_path: Any)
     stress = [f["stress"][np.linalg.norm(f["points"] - corner, axis=1).argmin(), 2] for f in tips]
     assert stress[0] == pytest.approx(stress[1], rel=0.01)
     for solved in (beam, bricks):
-        assert solved.last["supports"]["root"]["force"] == pytest.approx([-120, -160, -5000], rel=1e-6)
-        assert solved.last["balance"]["parts"]["bar"] < 1e-5
-    forces = beam.last["parts"]["bar"]["section_forces"]
+        assert solved.last.carrier("root").force == pytest.approx([-120, -160, -5000], rel=1e-6)
+        assert solved.last.balance.parts["bar"] < 1e-5
+    forces = beam.last.parts["bar"].section_forces
     assert forces["axial"] == pytest.approx(5000, rel=1e-6)
     assert forces["bending"] == pytest.approx(200 * LONG, rel=1e-6)
     assert forces["shear"] == pytest.approx(200, rel=1e-6)
@@ -153,7 +153,7 @@ def test_round_bars_meet_at_their_outline_and_push_back(tmp_path: Any) -> None:
     # Two beams clamped at both ends, bent at their middles: 2 (S³/192EI + 7/6 S/4GA) per force.
     inertia, area, shear = np.pi * 5**4 / 4, np.pi * 25, YOUNG / 2.6
     give = 2 * (100**3 / (192 * YOUNG * inertia) + 7 / 6 * 100 / (4 * shear * area))
-    assert solved.last["pairs"]["cross"]["normal_force"] == pytest.approx(1.5 / give, rel=0.01)
+    assert solved.last.pairs["cross"].normal_force == pytest.approx(1.5 / give, rel=0.01)
 
 
 def test_what_no_beam_can_be_is_refused() -> None:

@@ -53,4 +53,4 @@ def test_a_ball_passes_a_load_to_a_block_through_its_pole(tmp_path: Any) -> None
     outcome = solve_study(document, folder=tmp_path)
     assert outcome.status == "solved", outcome.message
     last = Solved(document, outcome, tmp_path).last
-    assert last["pairs"]["on"]["normal_force"] == pytest.approx(500, rel=0.01)
+    assert last.pairs["on"].normal_force == pytest.approx(500, rel=0.01)

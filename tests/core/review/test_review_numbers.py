@@ -91,8 +91,10 @@ def test_reactions_and_moments_follow_from_statics() -> None:
     balance = balance_of(path.system.constraints, model, heard.increments[-1])
     press = 25.0 * 1600
     rub = 0.2 * press
-    force, moment = balance.reactions["floor"]
-    push_force, _ = balance.reactions["push"]
+    force, moment = (np.array(v) for v in (balance.carriers[0].force, balance.carriers[0].moment))
+    push_force = balance.carriers[1].force
+    kinds = [(c.kind, c.name) for c in balance.carriers]
+    assert kinds == [("support", "floor"), ("motion", "push"), ("motion", "guide")]
     assert np.allclose(balance.applied, [0, 0, -press])
     assert np.allclose(force, [-rub, 0, press], rtol=1e-4, atol=1e-3 * press * 1e-2)
     assert push_force[0] == pytest.approx(rub, rel=1e-4)
@@ -142,15 +144,15 @@ def test_summary_judges_stress_by_the_yield_of_each_part() -> None:
     solve_history(path, heard)
     last = heard.increments[-1]
     fields = StressRecovery(path.system.structure).recover(last)
-    summary = summarise(path, last, fields).as_dict()
-    assert 0 < summary["parts"]["upper"]["stress_error"] < summary["parts"]["upper"]["max_von_mises"]
-    upper = summary["parts"]["upper"]
-    assert upper["yield_share"] == pytest.approx(upper["max_von_mises"] / 355.0)
-    assert summary["parts"]["lower"]["yield_share"] is None
-    assert summary["parts"]["lower"]["safety"] == pytest.approx(100.0 / summary["parts"]["lower"]["max_von_mises"])
-    assert upper["safety"] == pytest.approx(1 / upper["yield_share"])
-    assert 0 < summary["pairs"]["joint"]["yield_share"] <= upper["yield_share"]
-    assert summary["values"]["press"] == 25.0
+    summary = summarise(path, last, fields)
+    assert 0 < summary.parts["upper"].stress_error < summary.parts["upper"].max_von_mises
+    upper = summary.parts["upper"]
+    assert upper.yield_share == pytest.approx(upper.max_von_mises / 355.0)
+    assert summary.parts["lower"].yield_share is None
+    assert summary.parts["lower"].safety == pytest.approx(100.0 / summary.parts["lower"].max_von_mises)
+    assert upper.safety == pytest.approx(1 / upper.yield_share)
+    assert 0 < summary.pairs["joint"].yield_share <= upper.yield_share
+    assert summary.values["press"] == 25.0
 
 
 HELD = [

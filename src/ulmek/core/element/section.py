@@ -43,10 +43,6 @@ class Section:
     def _tree(self) -> cKDTree:
         return cKDTree(self.points)
 
-    def is_like(self, other: "Section") -> bool:
-        """Whether both are the same section, by their points."""
-        return self.points.shape == other.points.shape and np.array_equal(self.points, other.points)
-
     def local(self, outline: Array) -> Array:
         """Points (n, 2) of the outline's coordinates in y, z."""
         return (outline - self.centroid) @ self.axes.T

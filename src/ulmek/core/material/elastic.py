@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import InputError
+from ulmek.core.keys import value
 from ulmek.core.material.law import ELASTIC, Law
 
 
@@ -15,7 +16,7 @@ class Elastic:
 
     young: float
     poisson: float
-    yield_stress: float | None = None
+    yield_stress: float | None = value(default=None)
     density: float = 0.0
 
     def __post_init__(self) -> None:

@@ -1,34 +1,53 @@
 """Loads, reactions and pair forces, and whether they close."""
 
+import dataclasses
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.coupling.constraints import Constraints
+from ulmek.core.coupling.constraints import Constraints, constrain
+from ulmek.core.coupling.loads import nodal_masses
 from ulmek.core.model import Model
+from ulmek.core.review.pair_fields import pair_force
 from ulmek.core.solve.history import Increment
 from ulmek.core.solve.layout import Layout
 from ulmek.core.solve.state import State
 
 Array = NDArray[np.float64]
+CarrierKind = Literal["support", "motion", "wall", "bolt", "spring", "link", "inertia", "damping"]
 
 # Rounding of sums of element forces, relative to stiffness times motion (measured on turning parts).
 ROUNDING = 200 * np.finfo(float).eps
 
 
 @dataclass(frozen=True)
+class Carrier:
+    """What carries force to the parts: from the ground, from their own inertia, or from one to another.
+
+    force (3,) N and moment (3,) N·mm about the origin, as they act on the parts; of a spring or link between two
+    handles, on what hangs on its second one. is_outside: it counts in the balance of the whole.
+    """
+
+    kind: CarrierKind
+    name: str
+    force: tuple[float, float, float]
+    moment: tuple[float, float, float]
+    is_outside: bool = True
+
+
+@dataclass(frozen=True)
 class Balance:
     """Forces at one increment.
 
-    reactions: name of support or prescribed displacement → (force (3,), moment about the origin
-    (3,)), N and N·mm, as they act on the parts. applied (3,): sum of the loads. parts: name →
+    carriers: everything that carries force, each once. applied (3,): sum of the loads (N). parts: name →
     what is left over per part (N). closing_error: the largest of the whole's leftover, relative
     to the largest force in the model. scale: that force (N).
     """
 
-    reactions: dict[str, tuple[Array, Array]]
-    applied: Array
+    carriers: tuple[Carrier, ...]
+    applied: tuple[float, float, float]
     parts: dict[str, float]
     closing_error: float
     scale: float
@@ -41,48 +60,145 @@ def balance_of(constraints: Constraints, model: Model, increment: Increment) -> 
     tangent = constraints.tangent(state.masters, large=increment.large)
     on_masters = tangent.T @ missing.ravel()
     reaction = np.where(constraints.held, on_masters, 0.0)[: 3 * layout.n_total].reshape(-1, 3)
-    places = layout.positions + state.u if increment.large else layout.positions
     moves = ~layout.is_turn
-    reactions = _ground_forces(model, layout, increment)
-    grounded = np.sum([force for force, _ in reactions.values()], axis=0) if reactions else np.zeros(3)
-    owner = constraints.support_of[: 3 * layout.n_total].reshape(-1, 3)
-    for index, support in enumerate(model.supports):
-        reactions[support.name] = _resultant(places, layout.is_turn, np.where(owner == index, reaction, 0.0))
-    for index, load in enumerate(model.loads):
-        if load.prescribes:
-            moved = constraints.motions[: 3 * layout.n_total, index].reshape(-1, 3) != 0
-            reactions[load.name] = _resultant(places, layout.is_turn, np.where(moved, reaction, 0.0))
-    applied = state.applied[moves].sum(axis=0)
+    rates = _rates(model, layout, increment)
+    carriers = [
+        *_held(constraints, model, increment, reaction),
+        *_walls(model, layout, increment),
+        *_bolts(model, layout, increment),
+        *_springs(model, layout, state),
+        *_links(model, layout, increment, missing),
+        *rates,
+    ]
+    moved_by_mass = np.sum([c.force for c in rates], axis=0) if rates else np.zeros(3)
+    applied = state.applied[moves].sum(axis=0) - moved_by_mass
+    outside = np.array([c.force for c in carriers if c.is_outside]).reshape(-1, 3)
     scale = max(
-        float(np.abs(applied).max()),
+        float(np.abs(state.applied[moves].sum(axis=0)).max()),
         float(np.abs(reaction[moves]).sum(axis=0).max() / 2),
+        float(np.abs(outside).max(initial=0.0)),
         float(np.abs(increment.bolt_force).max(initial=0.0)),
         # Forces this small cannot be told from the rounding of the internal forces to 1e-6.
         1e6 * ROUNDING * float(np.abs(state.inside).max(initial=0.0)),
         1e6 * ROUNDING * _stiffest(model) * float(np.abs(state.u[moves]).max()),
         np.finfo(float).tiny,
     )
-    leftover = applied + reaction[moves].sum(axis=0) + grounded
+    leftover = applied + outside.sum(axis=0)
+    if model.space != "solid":
+        leftover[2] = 0.0  # what keeps a section plane is no support
     if model.space == "axisymmetric":
         leftover[0] = 0.0  # radial forces balance round the turn
     left = _left_per_part(constraints, model, state, reaction)
-    return Balance(reactions, applied, left, float(np.linalg.norm(leftover)) / scale, scale)
+    return Balance(tuple(carriers), _three(applied), left, float(np.linalg.norm(leftover)) / scale, scale)
 
 
-def _ground_forces(model: Model, layout: Layout, increment: Increment) -> dict[str, tuple[Array, Array]]:
-    """What the ground does through springs and line bolts: name → force, moment about the origin."""
-    out = {}
-    u = increment.state.u
-    for spring in model.springs:
-        if spring.b is None:
-            first = layout.handles[spring.a]
-            force = -np.array(spring.stiffness) * u[first]
-            moment = -np.array(spring.turning) * u[first + 1]
-            out[spring.name] = force, np.cross(layout.positions[first], force) + moment
+def _three(vector: Array) -> tuple[float, float, float]:
+    return float(vector[0]), float(vector[1]), float(vector[2])
+
+
+def _held(constraints: Constraints, model: Model, increment: Increment, reaction: Array) -> list[Carrier]:
+    """Supports and prescribed motions; reaction (n_total, 3): forces on what is held."""
+    layout, u = constraints.layout, increment.state.u
+    places = layout.positions + u if increment.large else layout.positions
+    owner = constraints.support_of[: 3 * layout.n_total].reshape(-1, 3)
+    masks: list[tuple[CarrierKind, str, NDArray[np.bool_]]] = [
+        ("support", support.name, owner == index) for index, support in enumerate(model.supports)
+    ]
+    for index, load in enumerate(model.loads):
+        if load.prescribes:
+            moved = constraints.motions[: 3 * layout.n_total, index].reshape(-1, 3) != 0
+            masks.append(("motion", load.name, moved))
+    out = []
+    for kind, name, mask in masks:
+        force, moment = _resultant(places, layout.is_turn, np.where(mask, reaction, 0.0))
+        out.append(Carrier(kind, name, _three(force), _three(moment)))
+    return out
+
+
+def _walls(model: Model, layout: Layout, increment: Increment) -> list[Carrier]:
+    """What each datum wall presses and rubs on the parts. One that a handle moves hands it to what holds the handle,
+    which carries it outside."""
+    out = []
+    for wall in model.walls:
+        force, moment = np.zeros(3), np.zeros(3)
+        for index, pair in enumerate(model.pairs):
+            if pair.wall == wall.name:
+                own_force, own_moment = pair_force(layout.positions, increment, index)
+                force, moment = force + own_force, moment + own_moment
+        out.append(Carrier("wall", wall.name, _three(force), _three(moment), is_outside=wall.handle is None))
+    return out
+
+
+def _bolts(model: Model, layout: Layout, increment: Increment) -> list[Carrier]:
+    """Line bolts: what each pulls at its head; into the ground it counts outside."""
+    out = []
     for bolt, tension in zip(model.bolts, increment.bolt_force, strict=True):
-        if bolt.body is None and bolt.foot is None and bolt.head is not None:
+        if bolt.body is None and bolt.head is not None:
             force = -tension * np.array(bolt.axis)
-            out[bolt.name] = force, np.cross(layout.positions[layout.handles[bolt.head]], force)
+            moment = np.cross(layout.positions[layout.handles[bolt.head]], force)
+            out.append(Carrier("bolt", bolt.name, _three(force), _three(moment), is_outside=bolt.foot is None))
+    return out
+
+
+def _springs(model: Model, layout: Layout, state: State) -> list[Carrier]:
+    """Springs: to the ground, what it does to the first handle; between two, what the first does to the second."""
+    out = []
+    for spring in model.springs:
+        a = layout.handles[spring.a]
+        b = layout.handles[spring.b] if spring.b is not None else None
+        stretch, turn = state.u[a], state.u[a + 1]
+        if b is not None:
+            stretch, turn = state.u[b] - stretch, state.u[b + 1] - turn
+        force, moment = -np.array(spring.stiffness) * stretch, -np.array(spring.turning) * turn
+        moment = moment + np.cross(layout.positions[a if b is None else b], force)
+        out.append(Carrier("spring", spring.name, _three(force), _three(moment), is_outside=b is None))
+    return out
+
+
+def _links(model: Model, layout: Layout, increment: Increment, missing: Array) -> list[Carrier]:
+    """What each link does to its second handle: what all that hangs on that handle lacks for equilibrium.
+
+    missing (n_total, 3): forces that elements ask for and neither loads nor pairs give.
+    """
+    if not model.links:
+        return []
+    # Without links a handle's row gathers what hangs on it alone; links further down the chain are added to it.
+    plain = constrain(dataclasses.replace(model, links=()), layout)
+    masters = np.concatenate([increment.state.u.ravel(), np.zeros(len(model.bolts))])
+    lacks = (plain.tangent(masters, large=increment.large).T @ missing.ravel())[: 3 * layout.n_total].reshape(-1, 3)
+    places = layout.positions + (increment.state.u if increment.large else 0.0)
+
+    def through(name: str) -> tuple[Array, Array]:
+        """Force and moment about the origin that hang on a handle."""
+        at = layout.handles[name]
+        force, moment = lacks[at], lacks[at + 1] + np.cross(places[at], lacks[at])
+        for link in model.links:
+            if link.a == name:
+                own_force, own_moment = through(link.b)
+                force, moment = force + own_force, moment + own_moment
+        return force, moment
+
+    out = []
+    for link in model.links:
+        force, moment = through(link.b)
+        out.append(Carrier("link", link.name, _three(force), _three(moment), is_outside=False))
+    return out
+
+
+def _rates(model: Model, layout: Layout, increment: Increment) -> list[Carrier]:
+    """Inertia and damping of a step that has them (d'Alembert: as forces on the parts)."""
+    dynamics = model.steps[increment.step].dynamics
+    if dynamics is None:
+        return []
+    state = increment.state
+    mass = np.where(layout.is_turn, 0.0, nodal_masses(model, layout, for_inertia=True))[:, None]
+    out = []
+    given: list[tuple[CarrierKind, Array]] = [
+        ("inertia", state.acceleration.reshape(-1, 3)), ("damping", dynamics.damping * state.velocity.reshape(-1, 3)),
+    ]  # fmt: skip
+    for kind, rate in given:
+        force, moment = _resultant(layout.positions + state.u, layout.is_turn, -mass * rate)
+        out.append(Carrier(kind, kind, _three(force), _three(moment)))
     return out
 
 

@@ -38,18 +38,29 @@ def section_forces(structure: Structure, beam: Beam, increment: Increment) -> Se
     return SectionForces(np.column_stack([along[:-1], along[1:]]), ends)
 
 
-def largest_forces(found: SectionForces) -> dict[str, float]:
+@dataclass(frozen=True)
+class LargestForces:
     """Largest along a beam (N, N·mm): axial and torsion with their sign, shear and bending of both axes together;
     and where (mm along it) the bending is largest."""
+
+    axial: float
+    shear: float
+    torsion: float
+    bending: float
+    bending_at: float
+
+
+def largest_forces(found: SectionForces) -> LargestForces:
+    """The largest forces along a beam."""
     flat = found.forces.reshape(-1, 6)
     bending = np.hypot(flat[:, 4], flat[:, 5])
-    return {
-        "axial": float(flat[np.abs(flat[:, 0]).argmax(), 0]),
-        "shear": float(np.hypot(flat[:, 1], flat[:, 2]).max()),
-        "torsion": float(flat[np.abs(flat[:, 3]).argmax(), 3]),
-        "bending": float(bending.max()),
-        "bending_at": float(found.at.ravel()[bending.argmax()]),
-    }
+    return LargestForces(
+        axial=float(flat[np.abs(flat[:, 0]).argmax(), 0]),
+        shear=float(np.hypot(flat[:, 1], flat[:, 2]).max()),
+        torsion=float(flat[np.abs(flat[:, 3]).argmax(), 3]),
+        bending=float(bending.max()),
+        bending_at=float(found.at.ravel()[bending.argmax()]),
+    )
 
 
 def beam_stress(structure: Structure, beam: Beam, increment: Increment) -> Array:

@@ -60,6 +60,21 @@ def pair_fields(nodes: ContactNodes, increment: Increment, index: int) -> PairFi
     )
 
 
+def pair_force(positions: Array, increment: Increment, index: int) -> tuple[Array, Array]:
+    """What pair number ``index`` does to its side A: force (3,) N and moment (3,) N·mm about the origin.
+
+    positions (n_total, 3) mm: of all triples at the start.
+    """
+    interface = increment.state.interfaces[index]
+    first = sum(len(f.node) for f in increment.state.interfaces[:index])
+    here = slice(first, first + len(interface.node))
+    is_open = increment.joint.status[here] == Status.OPEN
+    traction = np.where(is_open[:, None], 0.0, increment.joint.traction[here])
+    forces = np.einsum("nk,nkx->nx", traction, interface.frame) * interface.area[:, None]
+    places = positions[interface.node] + (increment.state.u[interface.node] if increment.large else 0.0)
+    return forces.sum(axis=0), np.cross(places, forces).sum(axis=0)
+
+
 @dataclass(frozen=True)
 class PairSummary:
     """One pair at one increment, forces in N, stresses in MPa, lengths in mm.
@@ -68,6 +83,8 @@ class PairSummary:
     the resultant of the frictional stress. Shares are of the area that the pair covers.
     as_one: how much of this increment's sliding is one rigid motion of the closed nodes (0…1).
     squeeze: pressure · h/E, what one element gives under the peak pressure, to judge penetration by.
+    yield_share: highest von Mises stress on the pair's faces over the yield stress there, None without one;
+    max_plastic_strain: on these faces.
     """
 
     normal_force: float
@@ -83,6 +100,8 @@ class PairSummary:
     dissipated: float
     as_one: float
     squeeze: float
+    yield_share: float | None = None
+    max_plastic_strain: float = 0.0
 
 
 def summarise_pair(model: Model, nodes: ContactNodes, increment: Increment, index: int) -> PairSummary:

@@ -1,16 +1,15 @@
 """Everything the ledger and the lanes need from one increment, as plain numbers."""
 
-from dataclasses import asdict, dataclass, field
-from typing import Any
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.model import Body, Model
-from ulmek.core.review.balance import balance_of
-from ulmek.core.review.beams import largest_forces, section_forces
+from ulmek.core.review.balance import Carrier, balance_of
+from ulmek.core.review.beams import LargestForces, largest_forces, section_forces
 from ulmek.core.review.components import strength
-from ulmek.core.review.pair_fields import summarise_pair
+from ulmek.core.review.pair_fields import PairSummary, summarise_pair
 from ulmek.core.review.recover import Recovered, von_mises
 from ulmek.core.solve.history import Increment, Path
 
@@ -18,15 +17,61 @@ Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Summary:
-    """One increment in numbers (N, MPa, mm, N·mm).
+class PartSummary:
+    """One body at one increment (MPa, mm).
 
-    pairs: name → `PairSummary` as a dict, with ``yield_share``: highest von Mises stress on the
-    pair's faces over the yield stress there, and their max_plastic_strain. parts: name → max_von_mises,
-    max_displacement,
-    yield_share (None without a yield stress), safety (`strength` over it; None without one), max_plastic_strain,
-    stress_error (see `Recovered`); of beams section_forces, see `largest_forces`.
-    supports: name → force, moment. energy: kinetic and per spring (N·mm). bolts: name → force, shortening.
+    yield_share: highest von Mises stress over the yield stress, None without one. safety: `strength` over the
+    highest stress, None without one. stress_error: see `Recovered`. section_forces: of beams only.
+    """
+
+    max_von_mises: float
+    max_displacement: float
+    max_plastic_strain: float
+    yield_share: float | None
+    safety: float | None
+    stress_error: float
+    section_forces: LargestForces | None = None
+
+
+@dataclass(frozen=True)
+class BoltSummary:
+    """One bolt at one increment: its force (N) and how much it is shortened (mm)."""
+
+    force: float
+    shortening: float
+
+
+@dataclass(frozen=True)
+class Closing:
+    """How the forces close; see `Balance`."""
+
+    closing_error: float
+    applied: tuple[float, float, float]
+    scale: float
+    parts: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Energies:
+    """Energy of motion, and what each spring holds, weak stabilising ones among them (N·mm)."""
+
+    kinetic: float
+    springs: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Largest:
+    """Largest displacement (mm) and von Mises stress (MPa) of the whole."""
+
+    displacement: float
+    von_mises: float
+
+
+@dataclass(frozen=True)
+class Summary:
+    """One increment in numbers (N, MPa, mm, N·mm), by the names of loads, pairs, bodies and bolts.
+
+    step: counted from 0. number: of the increment, from 1. time: share of the step.
     """
 
     step: int
@@ -34,48 +79,24 @@ class Summary:
     time: float
     iterations: int
     values: dict[str, float]
-    pairs: dict[str, dict[str, Any]]
-    parts: dict[str, dict[str, Any]]
-    bolts: dict[str, dict[str, float]]
-    supports: dict[str, dict[str, list[float]]]
-    balance: dict[str, Any]
-    energy: dict[str, Any]
-    largest: dict[str, float] = field(default_factory=dict)
+    pairs: dict[str, PairSummary]
+    parts: dict[str, PartSummary]
+    bolts: dict[str, BoltSummary]
+    carriers: tuple[Carrier, ...]
+    balance: Closing
+    energy: Energies
+    largest: Largest
 
-    def as_dict(self) -> dict[str, Any]:
-        """Plain nested dicts, ready for JSON."""
-        return asdict(self)
+    def carrier(self, name: str) -> Carrier:
+        """The first carrier of force of that name: a support, a motion, a wall, a spring …"""
+        return next(c for c in self.carriers if c.name == name)
 
 
 def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
     """Summary of one increment with its nodal ``fields``."""
-    model, nodes = path.model, path.system.nodes
+    model = path.model
     mises = von_mises(fields.stress)
-    limit = _yield_at_nodes(model)
-    offsets = model.offsets()
-    moved = np.linalg.norm(increment.state.u[: offsets[-1]], axis=1)
-    parts: dict[str, dict[str, Any]] = {}
-    for i, body in enumerate(model.bodies):
-        here = slice(int(offsets[i]), int(offsets[i + 1]))
-        parts[body.name] = {
-            "max_von_mises": float(mises[here].max()),
-            "max_displacement": float(moved[here].max()),
-            "max_plastic_strain": float(fields.plastic_strain[here].max()),
-            "yield_share": _share(mises[here], limit[here]),
-            "safety": _safety(body, float(mises[here].max()), float(fields.plastic_strain[here].max())),
-            "stress_error": float(fields.stress_error[here].max()),
-        }
-    for beam in model.beams:
-        forces = section_forces(path.system.structure, beam, increment)
-        parts[beam.body]["section_forces"] = largest_forces(forces)
-    pairs = {}
-    for i, pair in enumerate(model.pairs):
-        patch = np.unique(np.concatenate([increment.state.interfaces[i].node, model.nodes_of(pair.side_b)]))
-        pairs[pair.name] = {
-            **asdict(summarise_pair(model, nodes, increment, i)),
-            "yield_share": _share(mises[patch], limit[patch]),
-            "max_plastic_strain": float(fields.plastic_strain[patch].max(initial=0.0)),
-        }
+    moved = np.linalg.norm(increment.state.u[: model.offsets()[-1]], axis=1)
     b = balance_of(path.system.constraints, model, increment)
     return Summary(
         step=increment.step,
@@ -83,28 +104,55 @@ def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
         time=increment.time,
         iterations=increment.iterations,
         values={load.name: float(v) for load, v in zip(model.loads, increment.values, strict=True)},
-        pairs=pairs,
-        parts=parts,
+        pairs=_pairs(path, increment, fields, mises),
+        parts=_parts(path, increment, fields, mises, moved),
         bolts={
-            bolt.name: {"force": float(f), "shortening": float(d)}
+            bolt.name: BoltSummary(float(f), float(d))
             for bolt, f, d in zip(model.bolts, increment.bolt_force, increment.shortening, strict=True)
         },
-        supports={
-            n: {"force": list(map(float, f)), "moment": list(map(float, m))} for n, (f, m) in b.reactions.items()
-        },
-        balance={
-            "closing_error": b.closing_error,
-            "applied": list(map(float, b.applied)),
-            "scale": b.scale,
-            "parts": b.parts,
-        },
+        carriers=b.carriers,
+        balance=Closing(b.closing_error, b.applied, b.scale, b.parts),
         energy=_energies(path, increment),
-        largest={"displacement": float(moved.max()), "von_mises": float(mises.max())},
+        largest=Largest(float(moved.max()), float(mises.max())),
     )
 
 
-def _energies(path: Path, increment: Increment) -> dict[str, Any]:
-    """Kinetic energy, and what each spring holds, weak stabilising ones among them (N·mm)."""
+def _parts(path: Path, increment: Increment, fields: Recovered, mises: Array, moved: Array) -> dict[str, PartSummary]:
+    model = path.model
+    limit, offsets = _yield_at_nodes(model), model.offsets()
+    beams = {beam.body: beam for beam in model.beams}
+    out = {}
+    for i, body in enumerate(model.bodies):
+        here = slice(int(offsets[i]), int(offsets[i + 1]))
+        beam, forces = beams.get(body.name), None
+        if beam is not None:
+            forces = largest_forces(section_forces(path.system.structure, beam, increment))
+        out[body.name] = PartSummary(
+            max_von_mises=float(mises[here].max()),
+            max_displacement=float(moved[here].max()),
+            max_plastic_strain=float(fields.plastic_strain[here].max()),
+            yield_share=_share(mises[here], limit[here]),
+            safety=_safety(body, float(mises[here].max()), float(fields.plastic_strain[here].max())),
+            stress_error=float(fields.stress_error[here].max()),
+            section_forces=forces,
+        )
+    return out
+
+
+def _pairs(path: Path, increment: Increment, fields: Recovered, mises: Array) -> dict[str, PairSummary]:
+    model, limit = path.model, _yield_at_nodes(path.model)
+    out = {}
+    for i, pair in enumerate(model.pairs):
+        patch = np.unique(np.concatenate([increment.state.interfaces[i].node, model.nodes_of(pair.side_b)]))
+        out[pair.name] = replace(
+            summarise_pair(model, path.system.nodes, increment, i),
+            yield_share=_share(mises[patch], limit[patch]),
+            max_plastic_strain=float(fields.plastic_strain[patch].max(initial=0.0)),
+        )
+    return out
+
+
+def _energies(path: Path, increment: Increment) -> Energies:
     u, layout = increment.state.u, path.system.constraints.layout
     springs = {}
     for spring in path.model.springs:
@@ -114,7 +162,7 @@ def _energies(path: Path, increment: Increment) -> dict[str, Any]:
             b = layout.handles[spring.b]
             stretch = stretch - np.concatenate([u[b], u[b + 1]])
         springs[spring.name] = float(np.array([*spring.stiffness, *spring.turning]) @ stretch**2 / 2)
-    return {"kinetic": increment.state.kinetic, "springs": springs}
+    return Energies(increment.state.kinetic, springs)
 
 
 def _yield_at_nodes(model: Model) -> Array:

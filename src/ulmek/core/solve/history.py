@@ -280,7 +280,9 @@ def _run_step(
             if found is not None:
                 break
         record.iterations += len(taken)
-        if found is not None and not step.large and _runs_away(model, found.joint):
+        if found is not None and not np.isfinite(found.u).all():
+            found, trouble = None, "its numbers are no longer finite."
+        elif found is not None and not step.large and _runs_away(model, found.joint):
             found = None
         if found is None:
             wanted = _halve(path, step, index, now, reached, size, listener, trouble)

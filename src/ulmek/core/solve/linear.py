@@ -146,6 +146,9 @@ class _Pardiso(_Mkl):
     def __init__(self, matrix: sp.csr_matrix, n_kept: int) -> None:
         n = matrix.shape[0]
         self.n_kept = n_kept
+        # A row without stiffness is no error code of PARDISO: it crashes.
+        if not np.all(matrix.diagonal()[: n - n_kept] > 0):
+            raise _refuse_singular()
         # PARDISO stops at the zero pivots of a kept block that floats: lift it, and lower S after.
         lift = float(matrix.diagonal().max())
         shift = np.concatenate([np.zeros(n - n_kept), np.full(n_kept, lift)])

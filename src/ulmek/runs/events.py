@@ -1,0 +1,85 @@
+"""What a run says while it goes on, event by event: the lines of `events.jsonl` and what the page hears."""
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from ulmek.core.review.summary import Summary
+
+
+class _Event(BaseModel):
+    """``seconds`` since the run began; None where a dead worker's story was closed for it."""
+
+    seconds: float | None = None
+
+
+class Phase(_Event):
+    """The run does something before its first step; what is known then comes with it."""
+
+    kind: Literal["phase"] = "phase"
+    phase: Literal["check", "mesh", "factor", "solve"]
+    unknowns: int | None = None
+    joint_unknowns: int | None = None
+    backend: str | None = None
+    path: str | None = None
+    reason: str | None = None
+    factor_seconds: float | None = None
+    reused: bool | None = None
+
+
+class Resumed(_Event):
+    """It goes on after increment ``number`` of an earlier run, at a share ``time`` of a step."""
+
+    kind: Literal["resumed"] = "resumed"
+    step: int
+    time: float
+    number: int
+
+
+class StepBegan(_Event):
+    """A step begins."""
+
+    kind: Literal["step"] = "step"
+    step: int
+    name: str
+
+
+class Iterated(_Event):
+    """One iteration; see `core.solve.state.Iteration`."""
+
+    kind: Literal["iteration"] = "iteration"
+    step: int
+    time: float
+    number: int
+    change: float
+    status_changes: int
+    unknowns: int
+
+
+class CutBack(_Event):
+    """An increment did not settle and is made smaller: its new ``size`` as a share of the step."""
+
+    kind: Literal["cutback"] = "cutback"
+    step: int
+    time: float
+    size: float
+
+
+class Converged(_Event):
+    """An increment converged."""
+
+    kind: Literal["increment"] = "increment"
+    summary: Summary
+
+
+class Ended(_Event):
+    """The run is over."""
+
+    kind: Literal["end"] = "end"
+    status: Literal["solved", "not-converged", "stopped", "failed"]
+    message: str = ""
+    where: str = ""
+    hint: str = ""
+
+
+RunEvent = Annotated[Phase | Resumed | StepBegan | Iterated | CutBack | Converged | Ended, Field(discriminator="kind")]
