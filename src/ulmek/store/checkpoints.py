@@ -40,7 +40,8 @@ class Checkpoints:
         """Write the checkpoint of a converged increment, and let go of old ones between the ends of steps."""
         self.folder.mkdir(parents=True, exist_ok=True)
         header = {
-            "format": FORMAT, "path": path.name, "model": _key_of(path.model), "steps": _steps(path.model, increment.step),
+            "format": FORMAT, "path": path.name, "model": _key_of(path.model),
+            "steps": _steps(path.model, increment.step),
             "step": increment.step, "number": increment.number, "time": increment.time, "large": increment.large,
             "iterations": increment.iterations, "kinetic": increment.state.kinetic, "size": increment.so_far.size,
             "records": [asdict(r) for r in records],
@@ -153,9 +154,7 @@ def _steps(model: Model, upto: int) -> list[str]:
 
 def _require_same(header: dict[str, Any], path: SolutionPath) -> None:
     if header.get("format") != FORMAT:
-        raise InputError(
-            "its checkpoints were written by another version of Ulmek.", hint="Run it from the start."
-        )
+        raise InputError("its checkpoints were written by another version of Ulmek.", hint="Run it from the start.")
     if header["model"] != _key_of(path.model):
         raise InputError(
             "the study has changed in more than its steps: its checkpoints belong to another model.",

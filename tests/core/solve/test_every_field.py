@@ -1,7 +1,7 @@
 """Whatever field of a model changes: the solution on kept factors is that of a fresh start.
 
-Every field of every dataclass in two models, which have an item of each kind between them, is changed by itself. A model
-that the change makes impossible must be refused in both ways.
+Every field of every dataclass in two models, which have an item of each kind between them, is changed by
+itself. A model that the change makes impossible must be refused in both ways.
 """
 
 import dataclasses
@@ -43,7 +43,7 @@ QUICK = Increments(0.4, 0.1, 0.5)
 
 
 def _blocks() -> Model:
-    """Two blocks, a wall beside them, a line bolt into the ground, handles, a spring, a link, and every kind of load."""
+    """Two blocks, a wall beside them, a line bolt into the ground, handles, a spring, a link, every kind of load."""
     lower, upper = (
         dataclasses.replace(b, material=HEAVY, allowable=200.0)
         for b in (block_body("lower", (50, 50, 20), 25), block_body("upper", (40, 40, 20), 20, at=20))
@@ -89,7 +89,7 @@ def _beam() -> Model:
     study["supports"] = [hold("root", ["x", "y", "z"], "bar/bottom")]
     study["loads"] = [{"id": "push", "name": "Push", "kind": "force", "faces": ["bar/top"], "direction": [1, 1, 1],
                        "values": {"load": "500 N"}}]  # fmt: skip
-    study["steps"] = [{"id": "load", "name": "Load", "increments": {"start": 0.5, "least": 0.1, "largest": 0.5}}]
+    study["steps"] = [{"id": "load", "name": "Load", "increments": {"start": 0.4, "least": 0.1, "largest": 0.5}}]
     return translate(read_study(study))
 
 
@@ -166,7 +166,9 @@ def _changed(item: Any, place: str) -> Iterator[tuple[str, Any]]:
 
 
 # What a solver that is not prepared for a broken model stumbles over, the same in both ways.
-STUMBLES = (UlmekError, KeyError, IndexError, ValueError, StopIteration, TypeError, AssertionError, AttributeError, RuntimeError)
+STUMBLES = (
+    UlmekError, KeyError, IndexError, ValueError, StopIteration, TypeError, AssertionError, AttributeError, RuntimeError,
+)  # fmt: skip
 
 
 def _answer(model: Model, earlier: SolutionPath | None) -> list[Increment] | type[Exception]:
