@@ -3,6 +3,7 @@ PYTHON ?= python3.11
 VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
+CORE_SOURCES := $(shell find src/ulmek/core -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
 .PHONY: setup demo dev check test verify bench types screenshots
@@ -28,7 +29,12 @@ $(STAMPS)/chromium:
 	command -v chromium >/dev/null || (apt-get update -q && apt-get install -y -q --no-install-recommends chromium)
 	mkdir -p $(STAMPS) && touch $@
 
-demo: setup
+# Numba's compiled code, kept beside the sources: without it the first run of all would take a minute longer.
+$(STAMPS)/kernels: $(STAMPS)/python $(CORE_SOURCES)
+	$(BIN)/ulmek compile
+	touch $@
+
+demo: setup $(STAMPS)/kernels
 	$(BIN)/ulmek serve --with-demo
 
 dev: setup

@@ -173,6 +173,14 @@ def verify(
         raise typer.Exit(1)
 
 
+@app.command("compile", hidden=True)
+def compile_code() -> None:
+    """Compile what is compiled on first use, so that no run waits for it (part of the set-up)."""
+    from ulmek.verify.kernels import compile_kernels
+
+    compile_kernels(lambda what: typer.echo(f"Compiling for {what} ..."))
+
+
 @app.command()
 def export(result: Path, to: Annotated[str, typer.Option(help="vtu, csv or step")], folder: Path) -> None:
     """Write a result folder's fields, or the geometry of its study, in open formats."""

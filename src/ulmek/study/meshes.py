@@ -130,9 +130,9 @@ def _made(part: Part, section: bool) -> VolumeMesh:
         else:
             located(place, _require_swept, solid, settings, own is not None)
             if solid.volume() / size**3 > MANY:
-                mesh = located(place, aside, part.name, _swept_mesh, solid, settings, common)
+                mesh = located(place, aside, part.name, _swept_mesh, use, part.id, settings, common)
             else:
-                mesh = located(place, _swept_mesh, solid, settings, common)
+                mesh = located(place, _swept_mesh, use, part.id, settings, common)
             mesh = mesh if own is None else mesh.placed(own.rotation, own.shift)
     for name in sizes:
         if name not in mesh.faces:
@@ -189,8 +189,10 @@ def _require_swept(solid: Solid, settings: MeshSettings, is_from_file: bool) -> 
         )
 
 
-def _swept_mesh(solid: Solid, settings: MeshSettings, common: dict[str, Any]) -> VolumeMesh:
+def _swept_mesh(use: dict[str, Any], part_id: str, settings: MeshSettings, common: dict[str, Any]) -> VolumeMesh:
+    """Elements of a swept part. The solid is made here: its rule for names does not pass between processes."""
     report("bricks", 0.1)
+    solid = solid_of_use(use, part_id)
     bricks = mesh_solid(solid, layers=settings.layers, layer_ratio=settings.layer_ratio, **common)
     if settings.elements == "tets" and len(bricks.cut_nodes):
         raise InputError(

@@ -167,7 +167,8 @@ def _changed(item: Any, place: str) -> Iterator[tuple[str, Any]]:
 
 # What a solver that is not prepared for a broken model stumbles over, the same in both ways.
 STUMBLES = (
-    UlmekError, KeyError, IndexError, ValueError, StopIteration, TypeError, AssertionError, AttributeError, RuntimeError,
+    UlmekError, KeyError, IndexError, ValueError, StopIteration, TypeError, AssertionError, AttributeError,
+    RuntimeError,
 )  # fmt: skip
 
 
