@@ -85,5 +85,5 @@ def test_verify_one_case_and_export(file: Path, tmp_path: Path) -> None:
     assert run(app, ["verify", "--only", "nothing"]).exit_code == 2
     refused = run(app, ["export", str(file), "--to", "vtu", str(tmp_path)])
     assert refused.exit_code == 2
-    assert "not a result file" in refused.stderr
+    assert "cannot be read" in refused.stderr
     assert run(app, ["export", str(file), "--to", "clay", str(tmp_path)]).exit_code == 2

@@ -23,7 +23,7 @@ def _fail(error: UlmekError) -> NoReturn:
 
 
 def _load(file: Path) -> Any:
-    from ulmek.study.schema import read_study
+    from ulmek.study.items import read_study
 
     try:
         return read_study(file.read_bytes())
@@ -106,6 +106,7 @@ def solve(
     """Check and solve a study."""
     from ulmek.runs.solve import report_of, solve_study, write_report
     from ulmek.study.preflight import require_runnable
+    from ulmek.study.spoken import in_words
 
     study = _load(file)
     try:
@@ -114,7 +115,9 @@ def solve(
         require_runnable(study)
         outcome = solve_study(study, folder=out, tell=lambda _: None if as_json else _say(_), resume=resume)
     except UlmekError as error:
+        error.message, error.hint = in_words(study, error.message), in_words(study, error.hint)
         _fail(error)
+    outcome.message = in_words(study, outcome.message)
     report = report_of(study, outcome)
     if out is not None:
         write_report(out, report)
@@ -183,13 +186,14 @@ def compile_code() -> None:
 
 @app.command()
 def export(result: Path, to: Annotated[str, typer.Option(help="vtu, csv or step")], folder: Path) -> None:
-    """Write a result folder's fields, or the geometry of its study, in open formats."""
+    """Write a run's fields, or the geometry of its study, in open formats: RESULT is its folder or its result.h5."""
     from ulmek.store.export import export_result
     from ulmek.study.step_export import write_assembly
 
     try:
         if to == "step":
-            study = _load(result / "study.ulmek.json")
+            run = result if result.is_dir() else result.parent
+            study = _load(run / "study.ulmek.json")
             folder.mkdir(parents=True, exist_ok=True)
             write_assembly(study, folder / f"{study.name}.step")
             typer.echo(str(folder / f"{study.name}.step"))

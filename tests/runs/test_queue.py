@@ -17,7 +17,7 @@ from ulmek.runs.queue import RunQueue
 from ulmek.runs.worker import OUTCOME, WORKER_MODULE
 from ulmek.store import database
 from ulmek.store.database import Store
-from ulmek.study.schema import read_study
+from ulmek.study.items import read_study
 
 NO_PARTS = {"format": "ulmek-study", "version": 1, "name": "new", "title": "New"}
 

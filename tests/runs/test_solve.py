@@ -18,7 +18,7 @@ from ulmek.runs.solve import report_of, solve_study
 from ulmek.runs.worker import EVENTS, OUTCOME, STOP, Job, work
 from ulmek.store.export import export_result
 from ulmek.store.results import ResultReader
-from ulmek.study.schema import read_study
+from ulmek.study.items import read_study
 
 
 def test_result_file_report_and_exports_agree(two_blocks: dict[str, Any], tmp_path: Path) -> None:

@@ -13,7 +13,7 @@ from ulmek.core.solve.choice import choose_path
 from ulmek.runs.solve import solve_study
 from ulmek.store.checkpoints import LATEST, Checkpoints
 from ulmek.store.results import ResultReader, ResultWriter
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.translate import translate
 
 
@@ -55,7 +55,7 @@ def test_what_a_killed_writer_left_half_written_is_not_a_checkpoint(solved: tupl
     assert Checkpoints(folder).take_up(path)[0].number == before[-1]
     # Another archive of the right form, with the wrong content, is told as damaged.
     wrong = folder / "checkpoints" / "99999-between.npz"
-    np.savez(wrong, header=np.array(json.dumps({"path": "condensed"})))
+    np.savez(wrong, header=np.array(json.dumps({"format": 2, "path": "condensed"})))
     with pytest.raises(InputError, match="damaged"):
         Checkpoints(folder).take_up(path)
 

@@ -16,7 +16,7 @@ from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.store.database import ConflictError, HeldError, Store
 from ulmek.store.records import StudyRecord
 from ulmek.store.texts import study_of
-from ulmek.study.schema import read_study
+from ulmek.study.items import read_study
 
 DATA = Path(__file__).parent / "data"
 

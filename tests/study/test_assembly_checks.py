@@ -1,13 +1,15 @@
 """Preflight and the pair finder on assemblies: what touches unpaired, joined twice, nested, doubled; thirty parts."""
 
+import copy
 from typing import Any
 
 import pytest
 
 from ulmek.demo import demo_study
 from ulmek.study.edits import apply_edit
+from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.preflight import preflight
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.spoken import in_words
 from ulmek.study.touching import suggestions
 
 
@@ -75,3 +77,31 @@ def test_preflight_tells_unpaired_doubled_and_nested_bodies() -> None:
 @pytest.mark.parametrize("demo", ["wall-bracket", "drum-sleeve"])
 def test_sound_assemblies_raise_no_false_alarm(demo: str) -> None:
     assert not {"unpaired", "twice", "nested"} & set(_codes(demo_study(demo)))
+
+
+def test_an_overlap_acts_and_so_does_an_overlap_by_value(two_blocks: dict[str, Any]) -> None:
+    still = {**two_blocks, "loads": []}
+
+    def codes(study: dict[str, Any]) -> set[str]:
+        return {f.code for f in preflight(read_study(study)).findings}
+
+    assert "idle" in codes(still)
+    pressed = copy.deepcopy(still)
+    pressed["parts"][1]["placements"] = [{"at": ["0 mm", "0 mm", "19.9 mm"]}]
+    assert "idle" not in codes(pressed)
+    by_value = copy.deepcopy(still)
+    by_value["pairs"][0] |= {"fit": "value", "interference": "0.02 mm"}
+    assert "idle" not in codes(by_value)
+
+
+def test_messages_say_names_where_users_know_names(two_blocks: dict[str, Any]) -> None:
+    study = read_study(two_blocks)
+    assert in_words(study, "pair 'joint' slides away; part 'slider#2' and 'base/top', step 'push', 'nobody'.") == (
+        "pair 'Slider – base' slides away; part 'Slider 2' and 'Base / top', step 'Push', 'nobody'."
+    )
+    wrong = {**two_blocks, "pairs": [{**two_blocks["pairs"][0], "a": ["slider/belly"]}]}
+    assert preflight(read_study(wrong)).findings[0].text == "part 'Slider' has no face 'belly'."
+    unpaired = preflight(read_study({**two_blocks, "pairs": []})).findings
+    touching = next(f.text for f in unpaired if f.code == "unpaired")
+    assert "Base / top" in touching
+    assert "Slider / bottom" in touching

@@ -8,9 +8,9 @@ import pytest
 from tests.core.mesh.test_free import _box, _cut, _of
 from ulmek.core.errors import GeometryError, MeshError
 from ulmek.core.geometry import kernel
+from ulmek.study.items import StudyDocument
 from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import part_of_file
-from ulmek.study.schema import StudyDocument
 from ulmek.study.step_files import StepFile, read_step_file
 
 EMPTY = StudyDocument(name="new", title="New")

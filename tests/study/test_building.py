@@ -9,9 +9,9 @@ from ulmek.core.errors import InputError
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.demo import DEMOS, demo_study
 from ulmek.study.edits import apply_edit
+from ulmek.study.items import StudyDocument
 from ulmek.study.mating import mated
 from ulmek.study.new_parts import new_part
-from ulmek.study.schema import StudyDocument
 from ulmek.study.touching import suggestions
 from ulmek.study.translate import translate_parts
 

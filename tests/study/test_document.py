@@ -9,8 +9,8 @@ import pytest
 from ulmek.core.errors import UlmekError
 from ulmek.demo import demo_study
 from ulmek.study.edits import apply_edit
+from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.preflight import preflight
-from ulmek.study.schema import StudyDocument, read_study
 from ulmek.study.translate import translate
 
 

@@ -11,11 +11,11 @@ from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.demo import demo_study
 from ulmek.study.edits import apply_edit
+from ulmek.study.items import FileUse, StudyDocument, read_study
 from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import part_of_file
 from ulmek.study.preflight import preflight
 from ulmek.study.rematch import with_file
-from ulmek.study.schema import FileUse, StudyDocument, read_study
 from ulmek.study.step_files import read_step_file
 from ulmek.study.translate import translate
 

@@ -10,9 +10,9 @@ from ulmek.core.geometry import kernel
 from ulmek.core.geometry.recognise import face_names
 from ulmek.runs.solve import solve_study
 from ulmek.study.edits import apply_edit
+from ulmek.study.items import read_study
 from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import part_of_file
-from ulmek.study.schema import read_study
 from ulmek.study.solids import free_shape
 from ulmek.study.step_files import read_step_file
 

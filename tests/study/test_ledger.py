@@ -1,38 +1,40 @@
 """Verdicts follow from the numbers: each one is provoked by a made-up course of a run."""
 
-from typing import Any
+from dataclasses import replace
 
 import pytest
 
+from ulmek.core.review.pair_fields import PairSummary
+from ulmek.core.review.summary import BoltSummary, Closing, Energies, Largest, PartSummary, Summary
 from ulmek.demo import demo_study
 from ulmek.study.ledger import Row, build_ledger
 
-CALM = {
-    "peak_pressure": 90.0, "max_penetration": 0.0, "max_sliding": 0.001, "share_open": 0.6, "share_sliding": 0.1,
-    "share_sticking": 0.3, "as_one": 0.1, "squeeze": 0.01, "yield_share": 0.5, "normal_force": 1e5,
-    "friction_force": 10.0, "max_gap": 0.0, "dissipated": 0.0,
-}  # fmt: skip
+CALM = PairSummary(
+    peak_pressure=90.0, max_penetration=0.0, max_sliding=0.001, share_open=0.6, share_sliding=0.1,
+    share_sticking=0.3, as_one=0.1, squeeze=0.01, yield_share=0.5, normal_force=1e5, friction_force=10.0,
+    force=(0.0, 0.0, 1e5), max_gap=0.0, dissipated=0.0,
+)  # fmt: skip
+SOUND = PartSummary(
+    max_von_mises=177.5, max_displacement=0.01, max_plastic_strain=0.0, yield_share=0.5, safety=2.0, stress_error=1.0
+)
 
 
-def _course(**last: float) -> list[dict[str, Any]]:
+def _course(**last: float) -> list[Summary]:
     """Preload, pull and side load, one increment each; ``last`` changes pair `flange` in step 3."""
     study = demo_study("wall-bracket")
-    out = []
-    bodies = ("wall-plate", "bracket", *(f"bolts#{i}" for i in (1, 2, 3, 4)))
-    for step in range(3):
-        pairs = {p.id: dict(CALM) for p in study.pairs}
-        if step == 2:
-            pairs["flange"] |= last
-        out.append(
-            {
-                "step": step, "number": step + 1, "time": 1.0, "iterations": 5, "pairs": pairs,
-                "values": {"hoist-pull": 48e3 * (step > 0), "side-load": 6e3 * (step > 1)},
-                "parts": {n: {"yield_share": 0.5, "max_plastic_strain": 0.0} for n in bodies},
-                "bolts": {f"bolts#{i}": {"force": 42e3, "shortening": 0.1} for i in (1, 2, 3, 4)},
-                "balance": {"closing_error": 1e-12},
-            }
-        )  # fmt: skip
-    return out
+    bolts = [f"bolts#{i}" for i in (1, 2, 3, 4)]
+    return [
+        Summary(
+            step=step, number=step + 1, time=1.0, iterations=5,
+            pairs={p.id: replace(CALM, **(last if step == 2 and p.id == "flange" else {})) for p in study.pairs},
+            values={"hoist-pull": 48e3 * (step > 0), "side-load": 6e3 * (step > 1)},
+            parts={n: SOUND for n in ("wall-plate", "bracket", *bolts)},
+            bolts={n: BoltSummary(42e3, 0.1) for n in bolts},
+            carriers=(), balance=Closing(1e-12, (0.0, 0.0, 0.0), 1e5, {}), energy=Energies(0.0, {}),
+            largest=Largest(0.01, 177.5),
+        )
+        for step in range(3)
+    ]  # fmt: skip
 
 
 def _flange(**last: float) -> tuple[Row, list[str]]:
@@ -49,7 +51,7 @@ def test_a_calm_joint_is_good_everywhere() -> None:
 
 def test_yield_at_or_under_the_faces_of_a_pair_is_not_passed_over() -> None:
     course = _course()
-    course[-1]["parts"]["bracket"]["max_plastic_strain"] = 0.004
+    course[-1].parts["bracket"] = replace(SOUND, max_plastic_strain=0.004)
     ledger = build_ledger(demo_study("wall-bracket"), course, 2)
     flange = next(r for r in ledger.rows if r.id == "flange").yielding
     assert flange is not None
@@ -75,7 +77,7 @@ def test_every_kind_of_load_can_be_named_when_a_pair_opens(kind: str, value: flo
     load = study.loads[1].model_copy(update={"kind": kind})
     study = study.model_copy(update={"loads": [study.loads[0], load]})
     course = _course(share_open=0.9, share_sticking=0.0)
-    course[-1]["values"]["side-load"] = value
+    course[-1].values["side-load"] = value
     assert f"side load {spoken}" in build_ledger(study, course, 2).remarks[0]["text"]
 
 

@@ -8,9 +8,9 @@ import pytest
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.study import meshes
 from ulmek.study.aside import close_workshop, open_workshop
+from ulmek.study.items import StudyDocument
 from ulmek.study.meshes import forget_meshes, part_mesh
 from ulmek.study.new_parts import new_part
-from ulmek.study.schema import StudyDocument
 
 EMPTY = StudyDocument(name="empty", title="Empty")
 

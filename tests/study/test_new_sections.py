@@ -9,8 +9,8 @@ import pytest
 from ulmek.core.errors import InputError
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
+from ulmek.study.items import read_study
 from ulmek.study.preflight import preflight
-from ulmek.study.schema import read_study
 from ulmek.study.translate import translate
 
 

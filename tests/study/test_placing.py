@@ -10,10 +10,10 @@ from tests.study.test_building import EMPTY, _with
 from ulmek.core.errors import InputError
 from ulmek.core.geometry import kernel
 from ulmek.study.edits import apply_edit
+from ulmek.study.items import StudyDocument
 from ulmek.study.mating import Manner, mated
 from ulmek.study.measure import measured
 from ulmek.study.new_parts import part_of_file
-from ulmek.study.schema import StudyDocument
 from ulmek.study.step_files import read_step_file
 
 THINNING = 0.05

@@ -12,8 +12,8 @@ from ulmek.core.geometry import kernel
 from ulmek.demo import demo_study
 from ulmek.runs.solve import solve_study
 from ulmek.study.edits import apply_edit
+from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.meshes import part_mesh
-from ulmek.study.schema import StudyDocument, read_study
 from ulmek.study.split import Axis, split_part
 from ulmek.study.step_files import read_step_file
 from ulmek.verify.case import base_document, block_part, hold, load, step
@@ -47,9 +47,9 @@ def test_a_split_bar_stretches_as_the_whole_one(axis: Axis, at: float) -> None:
     # One piece twice as fine: its mesh does not match the other's, and the stress passes all the same.
     finer, _ = apply_edit(pieces, [{"op": "replace", "path": "/parts/1/mesh/size", "value": "3 mm"}])
     whole, parts = (solve_study(s).summaries[-1] for s in (study, finer))
-    stretch = max(p["max_displacement"] for p in parts["parts"].values())
-    assert stretch == pytest.approx(whole["parts"]["bar"]["max_displacement"], rel=0.01)
-    assert parts["supports"]["wall"]["force"][0] == pytest.approx(-50 * 400, rel=1e-9)
+    stretch = max(p.max_displacement for p in parts.parts.values())
+    assert stretch == pytest.approx(whole.parts["bar"].max_displacement, rel=0.01)
+    assert parts.carrier("wall").force[0] == pytest.approx(-50 * 400, rel=1e-9)
 
 
 def test_what_no_direction_sweeps_falls_into_pieces_that_do(tmp_path: Path) -> None:

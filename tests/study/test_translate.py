@@ -9,8 +9,8 @@ import pytest
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.model import Face, Model
 from ulmek.demo import demo_study
+from ulmek.study.items import read_study
 from ulmek.study.meshes import part_mesh
-from ulmek.study.schema import read_study
 from ulmek.study.translate import body_names, translate
 
 

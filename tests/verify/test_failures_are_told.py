@@ -9,7 +9,7 @@ import pytest
 from ulmek.core.errors import UnitError
 from ulmek.runs.solve import solve_study
 from ulmek.store.results import ResultReader
-from ulmek.study.schema import read_study
+from ulmek.study.items import read_study
 from ulmek.verify.case import base_document, block_part, hold, load, step
 
 

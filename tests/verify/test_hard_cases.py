@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from ulmek.runs.solve import Outcome, solve_study
-from ulmek.study.schema import read_study
+from ulmek.study.items import read_study
 from ulmek.verify.case import Solved, base_document, hold, load, part, spot, step
 
 

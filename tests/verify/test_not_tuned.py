@@ -8,7 +8,7 @@ import pytest
 
 from ulmek.runs.solve import solve_study
 from ulmek.store.results import ResultReader
-from ulmek.study.schema import read_study
+from ulmek.study.items import read_study
 from ulmek.verify.case import Solved, base_document, block_part, load, part, step, symmetry
 from ulmek.verify.hertz_line import Line, line_checks, line_document, peak_and_width
 

@@ -10,7 +10,7 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 
 from ulmek import __version__
-from ulmek.api import health, meshing, runs, studies
+from ulmek.api import health, meshing, runs, studies, vocabulary
 from ulmek.api.context import Context
 from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_fault
 from ulmek.api.guard import Guard
@@ -50,6 +50,7 @@ def create_app(home: Path) -> FastAPI:
     app.include_router(meshing.router)
     app.include_router(runs.router)
     app.include_router(health.router)
+    app.include_router(vocabulary.router)
     if WEB.exists():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
         app.add_api_route("/{path:path}", _page, include_in_schema=False)

@@ -6,9 +6,10 @@ from typing import Annotated, Any
 from pydantic import BaseModel, Field
 
 from ulmek.api.errors import Problem
+from ulmek.study.amounts import Amounts
+from ulmek.study.items import FileUse, KindName, StudyDocument
 from ulmek.study.mating import Manner
 from ulmek.study.rematch import FaceMatch
-from ulmek.study.schema import FileUse, StudyDocument
 from ulmek.study.split import Axis
 
 
@@ -122,13 +123,28 @@ class StudySummary(BaseModel):
 
 
 class StudyInfo(BaseModel):
-    """A study on the bench."""
+    """A study on the bench, with what its written values amount to."""
 
     id: int
     revision: int
     document: StudyDocument
+    amounts: Amounts
     undo: str | None = None
     redo: str | None = None
+
+
+class TakingOut(BaseModel):
+    """An item to take out of a study."""
+
+    kind: KindName
+    id: str
+
+
+class TakenOut(BaseModel):
+    """The study without it, and what else went or changed with it, in words."""
+
+    study: StudyInfo
+    told: str
 
 
 class NewStudy(BaseModel):

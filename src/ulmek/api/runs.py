@@ -8,14 +8,14 @@ from typing import Annotated, Any
 import numpy as np
 from fastapi import APIRouter, Depends, Header, Response
 from numpy.typing import NDArray
-from pydantic import BaseModel, TypeAdapter, ValidationError
+from pydantic import TypeAdapter, ValidationError
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulmek.api.context import Context, context
 from ulmek.api.models import RunInfo
 from ulmek.core.contact.overlap import corner_count
 from ulmek.core.errors import InputError, UnknownNameError
-from ulmek.core.review.fields import FIELDS, PAIR_FIELDS, PART_FIELDS, Where, values_of
+from ulmek.core.review.fields import PAIR_FIELDS, PART_FIELDS, values_of
 from ulmek.core.review.summary import Summary
 from ulmek.runs.events import RunEvent
 from ulmek.runs.worker import EVENTS
@@ -34,24 +34,6 @@ Ctx = Annotated[Context, Depends(context)]
 # How often a watched run's story is looked at again.
 POLL_SECONDS = 0.15
 _EVENT: TypeAdapter[RunEvent] = TypeAdapter(RunEvent)
-
-
-class FieldInfo(BaseModel):
-    """A row of the table of fields; ``factor``: what stored values are multiplied by to read in the ``spoken`` unit."""
-
-    name: str
-    label: str
-    where: Where
-    unit: str
-    spoken: str
-    factor: float
-    is_signed: bool
-
-
-@router.get("/fields")
-def list_fields() -> list[FieldInfo]:
-    """All fields of results."""
-    return [FieldInfo(**{k: getattr(f, k) for k in FieldInfo.model_fields}) for f in FIELDS]
 
 
 @contextmanager

@@ -24,6 +24,8 @@ from ulmek.api.models import (
     Splitting,
     StudyInfo,
     StudySummary,
+    TakenOut,
+    TakingOut,
     ThreadInfo,
 )
 from ulmek.api.runs import ledger_of, run_info
@@ -36,9 +38,11 @@ from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
 from ulmek.store.scene import pack_scene, section_faces, skin_of
 from ulmek.store.texts import study_of
+from ulmek.study.amounts import amounts
 from ulmek.study.aside import aside
 from ulmek.study.edits import check_recipe
 from ulmek.study.grades import GRADES
+from ulmek.study.items import FileUse, Material, StudyDocument, items_of, read_study
 from ulmek.study.mating import mated
 from ulmek.study.measure import FaceInfo, Measured, face_info, measured
 from ulmek.study.mesh_report import MeshReport, mesh_report
@@ -46,10 +50,10 @@ from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import new_part, part_of_file
 from ulmek.study.preflight import Preflight, preflight
 from ulmek.study.rematch import with_file
-from ulmek.study.schema import FileUse, Material, StudyDocument, read_study
 from ulmek.study.split import split_part
 from ulmek.study.step_export import write_assembly
 from ulmek.study.step_files import FileSkin, StepFile, read_step_file
+from ulmek.study.take_out import take_out
 from ulmek.study.touching import Suggestion, suggestions
 from ulmek.study.translate import translate_parts
 from ulmek.study.units import value_of
@@ -196,7 +200,10 @@ def get_study(study_id: int, ctx: Ctx) -> StudyInfo:
 def _info(ctx: Context, record: StudyRecord) -> StudyInfo:
     assert record.id is not None
     undo, redo = ctx.store.edit_labels(record.id)
-    return StudyInfo(id=record.id, revision=record.revision, document=_document(record), undo=undo, redo=redo)
+    document = _document(record)
+    return StudyInfo(
+        id=record.id, revision=record.revision, document=document, amounts=amounts(document), undo=undo, redo=redo
+    )
 
 
 def _document(record: StudyRecord) -> StudyDocument:
@@ -213,6 +220,18 @@ def delete_study(study_id: int, ctx: Ctx) -> None:
 def edit_study(study_id: int, edit: Edit, ctx: Ctx) -> StudyInfo:
     """Apply an edit; 409 when the study has moved on, 422 when the result would not check."""
     return _info(ctx, ctx.store.edit(study_id, edit.patch, label=edit.label, base_revision=edit.base_revision))
+
+
+@router.post("/studies/{study_id}/take-out")
+def take_item_out(study_id: int, item: TakingOut, base_revision: Base, ctx: Ctx) -> TakenOut:
+    """Take an item out with all that cannot be without it; one step of undo."""
+    document = _document(ctx.store.study(study_id))
+    patch, told = take_out(document, item.kind, item.id)
+    name = next(i.name for i in items_of(document, item.kind) if i.id == item.id)
+    label = f"Take out {name}"
+    return TakenOut(
+        study=_info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision)), told=told
+    )
 
 
 @router.post("/studies/{study_id}/parts", status_code=201)

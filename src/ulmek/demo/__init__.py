@@ -6,7 +6,7 @@ from ulmek.demo.guide_roller import guide_roller
 from ulmek.demo.lifting_eye import lifting_eye
 from ulmek.demo.pinion_sector import pinion_sector
 from ulmek.demo.wall_bracket import wall_bracket
-from ulmek.study.schema import StudyDocument
+from ulmek.study.items import StudyDocument
 
 DEMOS = {
     "wall-bracket": wall_bracket,

@@ -1,7 +1,7 @@
 """Demo ``crossed-stops``: two round bars that stop the gate by crossing each other; both act as beams."""
 
 from ulmek.demo.hoist import MACHINE, STEEL, part, steps
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.items import StudyDocument, read_study
 
 DIAMETER, LENGTH, APART = 20.0, 300.0, 0.2
 

@@ -1,7 +1,7 @@
 """Demo ``drum-sleeve``: the bronze sleeve pressed into the hub of the rope drum, then turned; a plane section."""
 
 from ulmek.demo.hoist import BRONZE, MACHINE, STEEL, part, steps
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.items import StudyDocument, read_study
 
 FIT, OVERLAP = 60.0, 0.05
 

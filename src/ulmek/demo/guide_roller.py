@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.items import StudyDocument, read_study
 
 RADIUS, REACH = 60.0, 2.0
 

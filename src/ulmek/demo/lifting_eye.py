@@ -1,7 +1,7 @@
 """Demo ``lifting-eye``: the strap, pin and lug on which the sluice gate hangs, with play in the holes."""
 
 from ulmek.demo.hoist import HARD_STEEL, MACHINE, STEEL, part, steps
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.items import StudyDocument, read_study
 
 HOLE, PLAY, STRAP = 20.0, 0.2, 100.0
 

@@ -1,7 +1,7 @@
 """Demo ``pinion-sector``: the hand drive's pinion turns the toothed sector of the hoist; a plane section."""
 
 from ulmek.demo.hoist import HARD_STEEL, MACHINE, part, steps
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.items import StudyDocument, read_study
 
 MODULE, PINION, SECTOR, THINNING = 5.0, 17, 40, 0.05
 

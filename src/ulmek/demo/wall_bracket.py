@@ -1,6 +1,6 @@
 """Demo ``wall-bracket``: the bracket that carries the hoist's head sheave, bolted to the lock wall."""
 
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.items import StudyDocument, read_study
 
 HOLES: dict[str, str | int] = {
     "hole_diameter": "17.5 mm",

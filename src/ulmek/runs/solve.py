@@ -22,7 +22,7 @@ from ulmek.core.solve.state import Iteration
 from ulmek.runs.events import Converged, CutBack, Iterated, Phase, Resumed, RunEvent, StepBegan
 from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.results import ResultWriter, open_result
-from ulmek.study.schema import StudyDocument
+from ulmek.study.items import StudyDocument
 from ulmek.study.translate import translate
 
 Tell = Callable[[RunEvent], None]

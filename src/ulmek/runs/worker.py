@@ -20,8 +20,9 @@ from pathlib import Path
 from ulmek.core.errors import StoppedError, UlmekError
 from ulmek.runs.events import Ended, Phase, RunEvent
 from ulmek.runs.solve import Kept, report_of, solve_study, write_report
+from ulmek.study.items import read_study
 from ulmek.study.preflight import require_runnable
-from ulmek.study.schema import read_study
+from ulmek.study.spoken import in_words
 
 WORKER_MODULE = "ulmek.runs.worker"
 EVENTS, OUTCOME, STOP, LOG = "events.jsonl", "outcome.json", "stop", "worker.log"
@@ -53,6 +54,7 @@ def work(job: Job, kept: Kept | None = None) -> Ended:
             if (folder / STOP).exists():
                 raise StoppedError("stopped on request; the increments so far are kept.")
 
+        study = None
         try:
             study = read_study((folder / "study.ulmek.json").read_bytes())
             tell(Phase(phase="check"))
@@ -78,6 +80,9 @@ def work(job: Job, kept: Kept | None = None) -> Ended:
                 status="failed", message=f"the solver met an unexpected {type(error).__name__}: {error}.",
                 hint="This is a fault in Ulmek; the run's folder holds the details.",
             )  # fmt: skip
+        if study is not None:
+            words = {"message": in_words(study, end.message), "hint": in_words(study, end.hint)}
+            end = end.model_copy(update=words)
         write(end)
     (folder / OUTCOME).write_text(end.model_dump_json(include={"status", "message", "where", "hint"}))
     return end

@@ -15,8 +15,8 @@ from ulmek.store import records
 from ulmek.store.migrate import bring_up_to_date
 from ulmek.store.records import EditRecord, RunRecord, StudyRecord
 from ulmek.store.texts import study_of, text_of
-from ulmek.study.edits import Patch, apply_edit
-from ulmek.study.schema import StudyDocument
+from ulmek.study.edits import apply_edit
+from ulmek.study.items import Patch, StudyDocument
 
 ACTIVE = ("queued", "running")
 # How long a write waits for another process that holds the database (s).

@@ -9,6 +9,7 @@ row of 65,000 bytes; 2 keeps them packed one after another, of any length. Both 
 
 import json
 import os
+import struct
 import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -212,7 +213,7 @@ class ResultReader:
     """Reads a result file, also while it grows. Format errors come as HDF5 has them: see `open_result`."""
 
     def __init__(self, path: Path) -> None:
-        self._file = h5py.File(path, "r", libver="latest", swmr=True)
+        self._file = h5py.File(path, "r", libver="latest", swmr=_is_growing(path))
         self.format = int(self._file["ulmek"].attrs.get("format", 1))
         if self.format > FORMAT:
             self._file.close()
@@ -291,6 +292,33 @@ class ResultReader:
     def pair_field(self, pair: str, name: str, increment: int) -> Array:
         """A field over the contact nodes of a pair at one increment."""
         return np.asarray(self._file["ulmek/pairs"][pair][name][increment], float)
+
+
+# Superblock of HDF5, version 3 (HDF5 File Format Specification, II.A): signature, version, sizes of offsets and
+# lengths, consistency flags, base address, address of the extension, end of the file.
+_SUPERBLOCK = struct.Struct("<8sBBBBQQQ")
+_WRITTEN_WHILE_READ = 0x04
+
+
+def _is_growing(path: Path) -> bool:
+    """Whether a file is, or was when its writer died, open to be written while it is read.
+
+    Only then is it read in that mode: there HDF5 tries damaged places again for hours, holding its lock.
+
+    Raises
+    ------
+    OSError : the file is not HDF5, or shorter than it says.
+    """
+    with path.open("rb") as file:
+        head = file.read(_SUPERBLOCK.size)
+    if len(head) < _SUPERBLOCK.size or not head.startswith(b"\x89HDF\r\n\x1a\n"):
+        raise OSError("it is no HDF5 file")
+    _, version, _, _, flags, _, _, end = _SUPERBLOCK.unpack(head)
+    if version < 3:
+        return False
+    if path.stat().st_size < end:
+        raise OSError("it is cut off")
+    return bool(flags & _WRITTEN_WHILE_READ)
 
 
 def _as_format_2(summary: dict[str, Any]) -> dict[str, Any]:

@@ -5,7 +5,7 @@ from typing import Any
 import orjson
 
 from ulmek.core.errors import InputError
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.items import StudyDocument, read_study
 
 
 def text_of(study: StudyDocument) -> str:

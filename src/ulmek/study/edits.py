@@ -1,7 +1,5 @@
 """Edits as JSON Patch (RFC 6902): applied, checked, and turned round for undo."""
 
-from typing import Any
-
 import jsonpatch
 import jsonpointer
 
@@ -10,11 +8,9 @@ from ulmek.core.geometry.cut import cut_solid
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.geometry.stored import from_plain
 from ulmek.study.aside import aside
+from ulmek.study.items import Part, Patch, StudyDocument, read_study
 from ulmek.study.recipe_values import recipe_values
-from ulmek.study.schema import Part, StudyDocument, read_study
 from ulmek.study.solids import free_volume
-
-Patch = list[dict[str, Any]]
 
 
 def apply_edit(study: StudyDocument, patch: Patch) -> tuple[StudyDocument, Patch]:

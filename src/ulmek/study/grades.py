@@ -1,6 +1,6 @@
 """Generic grades of materials to begin with: nominal values at room temperature, to be edited in the study."""
 
-from ulmek.study.schema import Hardening, HardeningRow, Material, RubberConstants
+from ulmek.study.items import Hardening, HardeningRow, Material, RubberConstants
 
 
 def _metal(

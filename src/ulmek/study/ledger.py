@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.review.pair_fields import PairSummary
 from ulmek.core.review.summary import Summary
-from ulmek.study.schema import StudyDocument
+from ulmek.study.items import StudyDocument
 from ulmek.study.translate import body_names
 from ulmek.study.units import value_of
 
@@ -76,21 +76,13 @@ def _step_name(study: StudyDocument, summary: Summary) -> str:
     return f"step {summary.step + 1}, {study.steps[summary.step].name}"
 
 
-# Unit and factor in which the value of each kind of load is spoken of.
-_SPOKEN = {
-    "force": ("kN", 1e-3), "pressure": ("MPa", 1.0), "displacement": ("mm", 1.0), "moment": ("N·m", 1e-3),
-    "rotation": ("°", 180 / math.pi), "gravity": ("m/s²", 1e-3), "spin": ("rad/s", 1.0),
-}  # fmt: skip
-
-
 def _acting(study: StudyDocument, summary: Summary) -> str:
     """The loads that act at an increment, in words."""
     words = []
     for load in study.loads:
         value = summary.values.get(load.id, 0.0)
         if value:
-            unit, factor = _SPOKEN[load.kind]
-            words.append(f"{load.name.lower()} {value * factor:.3g} {unit}")
+            words.append(f"{load.name.lower()} {load.spoken(value)}")
     return ", ".join(words) or "no load"
 
 

@@ -9,8 +9,8 @@ from scipy.spatial.transform import Rotation
 
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.mesh.fitted import FaceShape, face_shape
+from ulmek.study.items import Placement, StudyDocument, Turn
 from ulmek.study.meshing_gears import Placed, in_mesh
-from ulmek.study.schema import Placement, StudyDocument, Turn
 from ulmek.study.translate import body_names, placed_rotation, true_bodies
 from ulmek.study.units import value_of
 

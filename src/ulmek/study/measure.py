@@ -12,7 +12,7 @@ from ulmek.core.geometry.kernel import Shape
 from ulmek.core.mesh.fitted import FaceShape, face_shape
 from ulmek.core.model import Body
 from ulmek.study.aside import aside
-from ulmek.study.schema import Part, Placement, StudyDocument
+from ulmek.study.items import Part, Placement, StudyDocument
 from ulmek.study.step_export import placed_shape
 from ulmek.study.translate import body_names, true_bodies
 

@@ -4,7 +4,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from ulmek.core.mesh.volume import VolumeMesh
-from ulmek.study.schema import StudyDocument
+from ulmek.study.items import StudyDocument
 from ulmek.study.translate import translate_parts
 
 # Bins of the histogram of the scaled Jacobian from 0 to 1; how many of the worst elements are pointed at, and how far

@@ -20,7 +20,7 @@ from ulmek.core.mesh.tets import split_bricks
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.core.mesh.wedges import split_into_wedges
 from ulmek.study.aside import aside, report
-from ulmek.study.schema import FileUse, MeshSettings, Part
+from ulmek.study.items import FileUse, MeshSettings, Part
 from ulmek.study.solids import free_shape, is_free_form, solid_of_use, swept_of_file
 from ulmek.study.units import value_of
 

@@ -10,8 +10,8 @@ from ulmek.core.errors import InputError
 from ulmek.core.geometry.involute import working_distance
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.geometry.recipes.gears import gearing
+from ulmek.study.items import Part
 from ulmek.study.recipe_values import recipe_values
-from ulmek.study.schema import Part
 
 Array = NDArray[np.float64]
 

@@ -10,9 +10,9 @@ from ulmek.core.geometry.stored import from_plain
 from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
 from ulmek.study.aside import aside
 from ulmek.study.grades import GRADES
+from ulmek.study.items import FileUse, Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
 from ulmek.study.meshes import part_mesh
 from ulmek.study.recipe_values import recipe_values
-from ulmek.study.schema import FileUse, Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
 from ulmek.study.solids import free_volume
 from ulmek.study.translate import translate_parts
 

@@ -13,9 +13,11 @@ from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import Model, Pair
 from ulmek.core.review.loose import LooseMotion, loose_motions
 from ulmek.core.review.nested import nested_bodies
-from ulmek.study.schema import StudyDocument
+from ulmek.study.items import StudyDocument
+from ulmek.study.spoken import body_name, face_name, in_words
 from ulmek.study.touching import suggestions
 from ulmek.study.translate import translate
+from ulmek.study.units import value_of
 
 # Gaps below this share of the model's size count as touching.
 TOUCHING = 1e-5
@@ -76,7 +78,7 @@ def preflight(study: StudyDocument) -> Preflight:
     try:
         model = translate(study)
     except UlmekError as error:
-        return _refused(error)
+        return _refused(study, error)
     findings: list[Finding] = []
     interfaces, starts = _start_pairs(study, model, findings)
     _check_connected(study, model, findings)
@@ -112,8 +114,9 @@ def require_runnable(study: StudyDocument) -> None:
         raise InputError(f"{stops[0].text}{more}", where=stops[0].where, hint=stops[0].hint)
 
 
-def _refused(error: UlmekError) -> Preflight:
-    finding = Finding(grade="stop", code=error.code, text=error.message, where=error.where, hint=error.hint)
+def _refused(study: StudyDocument, error: UlmekError) -> Preflight:
+    text, hint = in_words(study, error.message), in_words(study, error.hint)
+    finding = Finding(grade="stop", code=error.code, text=text, where=error.where, hint=hint)
     return Preflight(may_run=False, findings=[finding], pairs=[])
 
 
@@ -128,7 +131,13 @@ def _start_pairs(
             interface = build_interface(model, pair, nodes)
         except InputError as error:
             findings.append(
-                Finding(grade="stop", code="apart", text=error.message, where=f"pairs/{use.id}", hint=error.hint)
+                Finding(
+                    grade="stop",
+                    code="apart",
+                    text=in_words(study, error.message),
+                    where=f"pairs/{use.id}",
+                    hint=error.hint,
+                )
             )
             starts.append(PairStart(id=use.id, gap=None, cover=0.0, nodes=0, size_a=0.0))
             continue
@@ -177,7 +186,7 @@ def _check_connected(study: StudyDocument, model: Model, findings: list[Finding]
     held |= {body for handle in model.handles if handle.station is None for body in handle.bodies}
     for body in model.bodies:
         if body.name not in named | held:
-            part, name = body.name.split("#")[0], _spoken(study, body.name)
+            part, name = body.name.split("#")[0], body_name(study, body.name)
             findings.append(
                 Finding(
                     grade="stop", code="unconnected", body=body.name, where=f"parts/{part}",
@@ -199,7 +208,7 @@ def _check_paired(study: StudyDocument, model: Model, findings: list[Finding]) -
         findings.append(
             Finding(
                 grade="watch", code="unpaired", where="pairs",
-                text=f"{', '.join(s.a)} and {', '.join(s.b)} {how} and are in no pair.",
+                text=f"{_faces(study, s.a)} and {_faces(study, s.b)} {how} and are in no pair.",
                 hint="They will pass through each other. Make them a pair, or leave them out where pairs are found.",
                 edit=[{"op": "add", "path": "/pairs/-", "value": s.new_pair}],
             )
@@ -213,6 +222,10 @@ def _check_paired(study: StudyDocument, model: Model, findings: list[Finding]) -
                     hint="Take one of them out, unless they act in different steps.",
                 )
             )  # fmt: skip
+
+
+def _faces(study: StudyDocument, references: list[str]) -> str:
+    return ", ".join(face_name(study, reference) for reference in references)
 
 
 def _check_nested(study: StudyDocument, model: Model, findings: list[Finding]) -> None:
@@ -241,18 +254,11 @@ def _check_budget(study: StudyDocument, model: Model, findings: list[Finding]) -
         )  # fmt: skip
 
 
-def _spoken(study: StudyDocument, body: str) -> str:
-    """The name of a part, with the number of the copy where it has several."""
-    part, _, copy = body.partition("#")
-    name = next((p.name for p in study.parts if p.id == part), part)
-    return f"{name} {copy}" if copy else name
-
-
 def _loose_finding(study: StudyDocument, motion: LooseMotion) -> Finding:
     part = motion.body.split("#")[0]
     return Finding(
         grade="stop", code="loose", body=motion.body, where=f"parts/{part}",
-        text=f"{_spoken(study, motion.body)} is loose: it can move {_listed(motion.motions)}.",
+        text=f"{body_name(study, motion.body)} is loose: it can move {_listed(motion.motions)}.",
         hint="Add a support or a pair that stops this, or friction to one that slides.",
         motion=list(motion.direction),
     )  # fmt: skip
@@ -308,12 +314,15 @@ def _held_by_friction(
 
 def _check_acting(study: StudyDocument, findings: list[Finding]) -> None:
     tightened = any(b.preload for b in study.bolts)
-    if not tightened and not any(ld.values for ld in study.loads):
+    pressed = any(f.code == "overlap" for f in findings) or any(
+        p.fit == "value" and value_of(p.interference, "length") > 0 for p in study.pairs
+    )
+    if not tightened and not pressed and not any(ld.values for ld in study.loads):
         findings.append(
             Finding(
                 grade="watch",
                 code="idle",
-                text="Nothing acts: no load has a value and no bolt is tightened.",
+                text="Nothing acts: no load has a value, no bolt is tightened and no pair overlaps.",
                 where="steps",
                 hint="Give a load a value in a step.",
             )

@@ -1,6 +1,5 @@
 """Faces found again when the solid of a part is replaced by an edited one."""
 
-import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,8 +9,9 @@ from pydantic import BaseModel
 from scipy.optimize import linear_sum_assignment
 
 from ulmek.core.mesh.volume import VolumeMesh
+from ulmek.study.items import FileUse, Part, Patch, RecipeUse, StudyDocument, with_references_changed
+from ulmek.study.items.item import Refers
 from ulmek.study.meshes import part_mesh
-from ulmek.study.schema import FileUse, Part, RecipeUse, StudyDocument
 
 Array = NDArray[np.float64]
 # Faces further apart than this are not the same face; below the first they are beyond doubt, and between the two
@@ -78,7 +78,7 @@ def _signature(mesh: VolumeMesh, name: str, size: float) -> Array:
     )
 
 
-def with_file(study: StudyDocument, part_id: str, file: FileUse) -> tuple[list[dict[str, Any]], Rematch]:
+def with_file(study: StudyDocument, part_id: str, file: FileUse) -> tuple[Patch, Rematch]:
     """The patch that gives a part the solid of another file and renames its faces everywhere, and what became of them.
 
     Raises
@@ -90,24 +90,13 @@ def with_file(study: StudyDocument, part_id: str, file: FileUse) -> tuple[list[d
     new = part.model_copy(update={"recipe": RecipeUse(kind="file", file=file), "mesh": _plain_mesh(part)})
     found = rematch(part_mesh(part), part_mesh(new))
     names = {m.old: m.new for m in found.matches}
-    document = study.model_dump(mode="json")
-    own = re.compile(rf"({re.escape(part_id)}(?:#\d+)?)/(.+)")
 
-    def renamed(value: Any) -> Any:
-        if isinstance(value, str):
-            match = own.fullmatch(value)
-            return f"{match[1]}/{names.get(match[2], match[2])}" if match else value
-        if isinstance(value, list):
-            return [renamed(v) for v in value]
-        if isinstance(value, dict):
-            return {k: renamed(v) for k, v in value.items()}
-        return value
+    def renamed(refers: Refers, written: str) -> tuple[str, ...]:
+        owner, _, face = written.partition("/")
+        meant = refers.is_of_faces and refers.target(written) == part_id and face in names
+        return (f"{owner}/{names[face]}" if meant else written,)
 
-    patch = [
-        {"op": "replace", "path": f"/{key}", "value": renamed(document[key])}
-        for key in document
-        if key != "parts" and renamed(document[key]) != document[key]
-    ]
+    patch = with_references_changed(study, renamed)
     sizes = {names.get(face, face): size for face, size in part.mesh.faces.items() if face in names}
     edges = {
         "|".join(names.get(f, f) for f in key.split("|")): size

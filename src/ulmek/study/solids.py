@@ -14,8 +14,8 @@ from ulmek.core.geometry.kernel import Shape
 from ulmek.core.geometry.recipes import RECIPES, Solid
 from ulmek.core.geometry.recognise import Recognised
 from ulmek.core.geometry.stored import from_plain
+from ulmek.study.items import FileUse, Part
 from ulmek.study.recipe_values import recipe_values
-from ulmek.study.schema import FileUse, Part
 
 # Bytes that the STEP text of one solid may have.
 LARGEST_FILE = 64_000_000

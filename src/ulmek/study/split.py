@@ -2,7 +2,6 @@
 
 import hashlib
 import itertools
-import re
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -15,8 +14,9 @@ from ulmek.core.errors import InputError
 from ulmek.core.geometry import kernel
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.study.aside import aside
+from ulmek.study.items import FileUse, Part, Patch, Placement, RecipeUse, StudyDocument, with_references_changed
+from ulmek.study.items.item import Refers
 from ulmek.study.meshes import part_mesh
-from ulmek.study.schema import FileUse, Part, Placement, RecipeUse, StudyDocument
 from ulmek.study.step_export import placed_shape
 from ulmek.study.step_files import use_of_shape
 
@@ -37,7 +37,7 @@ class _Piece:
     mesh: VolumeMesh
 
 
-def split_part(study: StudyDocument, part_id: str, axis: Axis, at: float) -> list[dict[str, Any]]:
+def split_part(study: StudyDocument, part_id: str, axis: Axis, at: float) -> Patch:
     """The patch that puts the pieces of a part in its place, ties them, and leads what hung on its faces to theirs.
 
     The plane: coordinate ``axis`` of the part's own axes is ``at`` (mm).
@@ -60,14 +60,21 @@ def split_part(study: StudyDocument, part_id: str, axis: Axis, at: float) -> lis
     free = (n for n in itertools.count(1) if f"{part_id}-{n}" not in {p.id for p in study.parts})
     sides = [[_piece(part, use, next(free), "xyz".index(axis), at) for use in uses] for uses in (below, above)]
     pieces = [*sides[0], *sides[1]]
-    document = study.model_dump(mode="json")
-    parts = [*document["parts"][:index], *(p.part.model_dump(mode="json") for p in pieces)]
-    patch = [{"op": "replace", "path": "/parts", "value": [*parts, *document["parts"][index + 1 :]]}]
-    led = {key: _led(document[key], part_id, pieces) for key in document if key != "parts"}
-    led["pairs"] = [*led["pairs"], *_ties(part, sides[0], sides[1], {p["id"] for p in led["pairs"]})]
-    patch += [
-        {"op": "replace", "path": f"/{key}", "value": value} for key, value in led.items() if value != document[key]
-    ]
+
+    def led(refers: Refers, written: str) -> tuple[str, ...]:
+        """Faces of the part become those of its pieces."""
+        if not refers.is_of_faces or refers.target(written) != part_id:
+            return (written,)
+        owner, _, face = written.partition("/")
+        copy = owner.removeprefix(part_id)
+        return tuple(f"{p.part.id}{copy}/{n}" for p in pieces for n, o in p.was.items() if o == face)
+
+    parts = [p.model_dump(mode="json") for p in study.parts]
+    parts[index : index + 1] = [p.part.model_dump(mode="json") for p in pieces]
+    patch: Patch = [{"op": "replace", "path": "/parts", "value": parts}]
+    patch += with_references_changed(study, led)
+    ties = _ties(part, sides[0], sides[1], {p.id for p in study.pairs})
+    patch += [{"op": "add", "path": "/pairs/-", "value": tie} for tie in ties]
     return patch
 
 
@@ -137,23 +144,6 @@ def _middles(mesh: VolumeMesh, name: str) -> NDArray[np.float64]:
 
 def _normals(mesh: VolumeMesh, name: str) -> NDArray[np.float64]:
     return facet_normals(mesh.nodes, mesh.faces[name])
-
-
-def _led(value: Any, part_id: str, pieces: list[_Piece]) -> Any:
-    """What a document says, references to faces of the part replaced by those to the faces of its pieces."""
-    own = re.compile(rf"{re.escape(part_id)}(#\d+)?/(.+)")
-    if isinstance(value, list):
-        out = []
-        for item in value:
-            match = own.fullmatch(item) if isinstance(item, str) else None
-            if match is None:
-                out.append(_led(item, part_id, pieces))
-            else:
-                out += [f"{p.part.id}{match[1] or ''}/{n}" for p in pieces for n, o in p.was.items() if o == match[2]]
-        return out
-    if isinstance(value, dict):
-        return {k: _led(v, part_id, pieces) for k, v in value.items()}
-    return value
 
 
 def _ties(part: Part, below: list[_Piece], above: list[_Piece], taken: set[str]) -> list[dict[str, Any]]:

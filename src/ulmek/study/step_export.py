@@ -7,7 +7,7 @@ import numpy as np
 from ulmek.core.errors import InputError
 from ulmek.core.geometry import kernel
 from ulmek.core.geometry.kernel import Shape
-from ulmek.study.schema import Part, Placement, StudyDocument
+from ulmek.study.items import Part, Placement, StudyDocument
 from ulmek.study.solids import free_shape, part_solid
 from ulmek.study.translate import body_names, placed_rotation
 from ulmek.study.units import value_of

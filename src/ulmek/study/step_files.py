@@ -23,7 +23,7 @@ from ulmek.core.geometry.recognise import recognise
 from ulmek.core.geometry.revolved import RevolvedSolid
 from ulmek.core.geometry.stored import to_plain
 from ulmek.core.mesh.surface import mesh_surface
-from ulmek.study.schema import FileUse, SweptShape
+from ulmek.study.items import FileUse, SweptShape
 
 Kind = Literal["extruded", "revolved", "free-form"]
 # Seconds and bytes of memory that reading one file may take.
@@ -105,7 +105,7 @@ def _read(content: bytes, name: str) -> StepFile:
             notes.append(f"it has an edge of only {shortest:.2g} mm near ({place}) mm")
         if max(size) > LARGEST or max(size) < SMALLEST:
             notes.append(f"it is {max(size):.3g} mm long: is {unit.lower()} the unit that was meant?")
-        label = solid.name or f"Solid {index + 1}"
+        label = solid.name or (Path(name).stem if len(found) == 1 else f"{Path(name).stem} {index + 1}")
         use: FileUse | None
         use, kind = use_of_shape(solid.shape, name=name, digest=digest, index=index)
         skin = None

@@ -4,7 +4,7 @@ from pydantic import BaseModel
 
 from ulmek.core.contact.finder import Touching, find_touching
 from ulmek.core.model import Body, Face
-from ulmek.study.schema import StudyDocument
+from ulmek.study.items import StudyDocument
 from ulmek.study.translate import translate_parts
 from ulmek.study.units import value_of
 

@@ -1,5 +1,6 @@
 """Quantities written with their unit ("18 kN", "0.005 in") and their values in mm, N, MPa, tonne, s."""
 
+import math
 import re
 from functools import lru_cache
 from typing import Literal
@@ -41,6 +42,21 @@ EXAMPLES: dict[Kind, str] = {
     "time": "0.2 s",
     "acceleration": "9.81 m/s^2",
     "angular speed": "1450 rpm",
+}
+# The unit that values of each kind are spoken of in, and what internal values are multiplied by for it.
+SPOKEN: dict[Kind, tuple[str, float]] = {
+    "length": ("mm", 1.0),
+    "force": ("kN", 1e-3),
+    "stress": ("MPa", 1.0),
+    "density": ("kg/m³", 1e12),
+    "angle": ("°", 180 / math.pi),
+    "moment": ("N·m", 1e-3),
+    "stiffness": ("N/mm", 1.0),
+    "turning stiffness": ("N·m/rad", 1e-3),
+    "mass": ("kg", 1e3),
+    "time": ("s", 1.0),
+    "acceleration": ("m/s²", 1e-3),
+    "angular speed": ("rad/s", 1.0),
 }
 # Squares of larger values, in internal units, would overflow in norms and energies.
 LARGEST = 1e30

@@ -15,7 +15,7 @@ from ulmek.core.review.fields import PAIR_FIELDS
 from ulmek.core.review.summary import Summary
 from ulmek.runs.solve import Outcome, solve_study
 from ulmek.store.results import ResultReader
-from ulmek.study.schema import StudyDocument, read_study
+from ulmek.study.items import StudyDocument, read_study
 
 
 @dataclass(frozen=True)

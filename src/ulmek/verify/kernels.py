@@ -11,9 +11,9 @@ from ulmek.core.errors import UlmekError
 from ulmek.core.geometry import kernel
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.mesh.free import mesh_free
-from ulmek.core.mesh.sweep import mesh_layered
+from ulmek.core.mesh.solid import mesh_solid
 from ulmek.runs.solve import solve_study
-from ulmek.study.schema import read_study
+from ulmek.study.items import read_study
 from ulmek.study.touching import suggestions
 from ulmek.verify.case import base_document, block_part, hold
 
@@ -38,7 +38,7 @@ def compile_kernels(tell: Callable[[str], None]) -> None:
             solve_study(document)
     tell("outlines with holes, and a free-form solid")
     with contextlib.suppress(UlmekError):
-        mesh_layered(RECIPES["bracket"].solid({}), size=12.0).volume()
+        mesh_solid(RECIPES["bracket"].solid({}), size=12.0).volume()
         mesh_free(kernel.shape_of(RECIPES["washer"].solid({})), size=5.0)
 
 

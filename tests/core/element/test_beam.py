@@ -14,8 +14,8 @@ from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.mesh.sweep import mesh_section
 from ulmek.core.solve.layout import lay_out
 from ulmek.runs.solve import solve_study
+from ulmek.study.items import read_study
 from ulmek.study.preflight import preflight
-from ulmek.study.schema import read_study
 from ulmek.study.translate import translate
 from ulmek.verify.case import Solved, base_document, hold, load, part, spot, step
 

@@ -8,7 +8,7 @@ import pytest
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.mesh.solid import mesh_flat, mesh_solid
 from ulmek.runs.solve import solve_study
-from ulmek.study.schema import read_study
+from ulmek.study.items import read_study
 from ulmek.verify.case import Solved, base_document, load, part, step
 
 

@@ -34,7 +34,7 @@ from ulmek.core.model import (
 )
 from ulmek.core.solve.choice import SolutionPath, choose_path
 from ulmek.core.solve.history import Increment, solve_history
-from ulmek.study.schema import read_study
+from ulmek.study.items import read_study
 from ulmek.study.translate import translate
 from ulmek.verify.case import base_document, block_part, hold
 

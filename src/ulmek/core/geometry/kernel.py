@@ -29,6 +29,10 @@ VOLUME_ERROR = 1e-9
 FUZZY = 1e-6
 
 
+# How the kernel's writer names what has no name: it says nothing of the part.
+WRITERS_OWN = "Open CASCADE STEP translator"
+
+
 @lru_cache(maxsize=64)
 def _kernel(module: str) -> Any:
     _be_quiet()
@@ -312,7 +316,8 @@ def _below(label: Any, place: Any, name: str) -> Iterator[ReadSolid]:
 def _name_of(label: Any) -> str:
     data = _kernel("TDataStd").TDataStd_Name
     found = data()
-    return str(found.Get().ToExtString()) if label.FindAttribute(data.GetID_s(), found) else ""
+    name = str(found.Get().ToExtString()) if label.FindAttribute(data.GetID_s(), found) else ""
+    return "" if name.startswith(WRITERS_OWN) else name
 
 
 def _explored(shape: Shape, kind: str) -> list[Shape]:

@@ -5,12 +5,25 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
-from ulmek.core.errors import InputError, UnitError, UnknownNameError
-from ulmek.study.schema.acting import HandleUse, LinkUse, LoadUse, SpringUse, StepUse, SupportUse
-from ulmek.study.schema.item import FORMAT, VERSION, Identifier, Item, Label, Length
-from ulmek.study.schema.joint import BoltUse, LeftOut, PairUse, WallUse
-from ulmek.study.schema.material import Material
-from ulmek.study.schema.part import Part
+from ulmek.core.errors import InputError, UnitError, UnknownNameError, located
+from ulmek.study.items.bolt import BoltUse
+from ulmek.study.items.handle import HandleUse
+from ulmek.study.items.item import FORMAT, VERSION, Identifier, Item, Label, Length
+from ulmek.study.items.kinds import KINDS
+from ulmek.study.items.left_out import LeftOut
+from ulmek.study.items.link import LinkUse
+from ulmek.study.items.load import LoadUse
+from ulmek.study.items.material import Material
+from ulmek.study.items.pair import PairUse
+from ulmek.study.items.part import Part
+from ulmek.study.items.references import Change, references, with_references
+from ulmek.study.items.spring import SpringUse
+from ulmek.study.items.step import StepUse
+from ulmek.study.items.support import SupportUse
+from ulmek.study.items.wall import WallUse
+
+# Steps of a JSON Patch (RFC 6902).
+Patch = list[dict[str, Any]]
 
 
 class StudyDocument(Item):
@@ -48,7 +61,7 @@ def read_study(data: str | bytes | dict[str, Any]) -> StudyDocument:
     InputError : broken JSON (with line and column), or the first part of the document that does
         not fit the schema, with its path.
     """
-    if not isinstance(data, dict):
+    if isinstance(data, (str, bytes)):
         try:
             data = json.loads(data)
         except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
@@ -98,6 +111,25 @@ def _readable(loc: tuple[int | str, ...], data: Any) -> str:
     return "/".join(out)
 
 
+def items_of(study: StudyDocument, kind: str) -> list[Any]:
+    """The items of a kind, in order."""
+    found: list[Any] = getattr(study, KINDS[kind].list)
+    return found
+
+
+def with_references_changed(study: StudyDocument, change: Change) -> Patch:
+    """The patch that changes references wherever items other than parts have them; who loses one for good keeps it,
+    so that the check of the edited study names the place."""
+    patch: Patch = []
+    for kind in KINDS.values():
+        for position, item in enumerate(items_of(study, kind.name) if kind.name != "part" else []):
+            new = with_references(item, change)
+            if new is not None and new != item:
+                path = f"/{kind.list}/{position}"
+                patch.append({"op": "replace", "path": path, "value": new.model_dump(mode="json")})
+    return patch
+
+
 def check_names(study: StudyDocument) -> None:
     """Every id is used once in its list, and every reference leads somewhere (faces: see `translate`).
 
@@ -105,73 +137,21 @@ def check_names(study: StudyDocument) -> None:
     ------
     InputError, UnknownNameError : with the place.
     """
-    for section in (
-        "materials",
-        "parts",
-        "pairs",
-        "bolts",
-        "walls",
-        "handles",
-        "springs",
-        "links",
-        "supports",
-        "loads",
-        "steps",
-    ):
-        seen: set[str] = set()
-        for item in getattr(study, section):
-            if item.id in seen:
-                raise InputError(f"two {section} have the id '{item.id}'.", where=f"{section}/{item.id}/id")
-            seen.add(item.id)
-    steps, materials = {s.id for s in study.steps}, {m.id for m in study.materials}
-    parts, handles = {p.id: p for p in study.parts}, {h.id for h in study.handles}
-    for part in study.parts:
-        _known(part.material, materials, "material", f"parts/{part.id}/material")
-    for bolt in study.bolts:
-        if bolt.part is not None:
-            _known(bolt.part, set(parts), "part", f"bolts/{bolt.id}/part")
-        for end in ("head", "foot"):
-            if bolt.line is not None and getattr(bolt.line, end) is not None:
-                _known(getattr(bolt.line, end), handles, "handle", f"bolts/{bolt.id}/line/{end}")
-        for step, force in bolt.preload.items():
-            _known(step, steps, "step", f"bolts/{bolt.id}/preload/{step}")
-            if bolt.force_in(step) <= 0:
-                raise InputError(
-                    f"the preload is {force}.",
-                    where=f"bolts/{bolt.id}/preload/{step}",
-                    hint="Tighten with a force above zero, or remove the preload to leave the bolt's length as it is.",
-                )
-    for load in study.loads:
-        for step in load.values:
-            _known(step, steps, "step", f"loads/{load.id}/values/{step}")
-        for step in load.courses:
-            _known(step, steps, "step", f"loads/{load.id}/courses/{step}")
-    for section in ("pairs", "supports", "loads"):
-        for item in getattr(study, section):
-            for step in item.released:
-                _known(step, steps, "step", f"{section}/{item.id}/released")
-            if getattr(item, "handle", None) is not None:
-                _known(item.handle, handles, "handle", f"{section}/{item.id}/handle")
-    walls = {w.id for w in study.walls}
-    for pair in study.pairs:
-        if pair.wall is not None:
-            _known(pair.wall, walls, "datum wall", f"pairs/{pair.id}/wall")
-        if bool(pair.b) == (pair.wall is not None):
-            raise InputError(
-                "a pair has faces or a datum wall on its side B.", where=f"pairs/{pair.id}/b", hint="Give one of them."
-            )
-    for wall in study.walls:
-        if wall.handle is not None:
-            _known(wall.handle, handles, "handle", f"walls/{wall.id}/handle")
-    for section in ("springs", "links"):
-        for item in getattr(study, section):
-            for end in ("a", "b"):
-                if getattr(item, end) is not None:
-                    _known(getattr(item, end), handles, "handle", f"{section}/{item.id}/{end}")
-
-
-def _known(name: str, names: set[str], what: str, where: str) -> None:
-    if name not in names:
-        raise UnknownNameError(
-            f"there is no {what} '{name}'.", where=where, hint=f"Known: {', '.join(sorted(names)) or 'none'}."
-        )
+    known = {kind.name: [i.id for i in items_of(study, kind.name)] for kind in KINDS.values() if kind.is_named}
+    for name, ids in known.items():
+        twice = next((i for i in ids if ids.count(i) > 1), None)
+        if twice is not None:
+            section = KINDS[name].list
+            raise InputError(f"two {section} have the id '{twice}'.", where=f"{section}/{twice}/id")
+    for kind in KINDS.values():
+        for position, item in enumerate(items_of(study, kind.name)):
+            place = item.id if kind.is_named else str(position)
+            if kind.check is not None:
+                located(f"{kind.list}/{place}", kind.check, item)
+            for ref in references(item):
+                if not ref.refers.is_of_faces and ref.target not in known[ref.refers.to]:
+                    raise UnknownNameError(
+                        f"there is no {KINDS[ref.refers.to].label.lower()} '{ref.target}'.",
+                        where="/".join((kind.list, place, *ref.path)),
+                        hint=f"Known: {', '.join(sorted(known[ref.refers.to])) or 'none'}.",
+                    )

@@ -1,10 +1,11 @@
-"""Parts of a study document: recipes and solids of files, mesh settings, places."""
+"""Parts: recipes and solids of files, mesh settings, places."""
 
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from ulmek.study.schema.item import Angle, EdgeName, Identifier, Item, Label, Length
+from ulmek.study.items.item import Angle, EdgeName, Identifier, Item, Label, Length, MaterialId
+from ulmek.study.items.kind import Kind
 
 
 class Turn(Item):
@@ -143,8 +144,11 @@ class Part(Item):
     id: Identifier
     name: Label
     recipe: RecipeUse
-    material: Identifier
+    material: MaterialId
     mesh: MeshSettings
     placements: Annotated[list[Placement], Field(min_length=1, max_length=200)] = Field(
         default_factory=lambda: [Placement()]
     )
+
+
+KIND = Kind("part", "Part", "parts", Part)

@@ -1,10 +1,11 @@
-"""Materials of a study document."""
+"""Materials."""
 
 from typing import Annotated
 
 from pydantic import Field, model_validator
 
-from ulmek.study.schema.item import Density, Identifier, Item, Label, Stress
+from ulmek.study.items.item import Density, Identifier, Item, Label, Stress
+from ulmek.study.items.kind import Kind
 
 
 class HardeningRow(Item):
@@ -56,3 +57,6 @@ class Material(Item):
         if self.rubber is not None and self.hardening is not None:
             raise ValueError("a rubber does not harden: take its hardening away.")
         return self
+
+
+KIND = Kind("material", "Material", "materials", Material)

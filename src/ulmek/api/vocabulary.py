@@ -1,0 +1,75 @@
+"""What the page has to know of the tables behind documents and results, so that it keeps none of its own."""
+
+from typing import Literal, get_args
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from ulmek.core.model import LoadKind
+from ulmek.core.review.fields import FIELDS, Where
+from ulmek.study.items import KINDS, KindName
+from ulmek.study.items.load import SORTS
+from ulmek.study.units import EXAMPLES, SPOKEN
+from ulmek.study.units import Kind as Quantity
+
+router = APIRouter(prefix="/api", tags=["vocabulary"])
+
+
+class KindInfo(BaseModel):
+    """A kind of item: its name, how it is called in words, and the list of the document that keeps it."""
+
+    name: KindName
+    label: str
+    list: str
+
+
+class LoadSortInfo(BaseModel):
+    """A kind of load: what its values measure, what it acts on, and whether it has a direction."""
+
+    kind: LoadKind
+    label: str
+    quantity: Quantity
+    acts_on: Literal["faces", "handle", "faces or handle", "all"]
+    has_direction: bool
+
+
+class QuantityInfo(BaseModel):
+    """What is measured: the unit it is spoken in, what internal values are multiplied by for it, and an example."""
+
+    name: Quantity
+    unit: str
+    factor: float
+    example: str
+
+
+class FieldInfo(BaseModel):
+    """A field of results; ``factor``: what stored values are multiplied by to read in the ``spoken`` unit."""
+
+    name: str
+    label: str
+    where: Where
+    unit: str
+    spoken: str
+    factor: float
+    is_signed: bool
+
+
+class Vocabulary(BaseModel):
+    """All tables."""
+
+    kinds: list[KindInfo]
+    loads: list[LoadSortInfo]
+    quantities: list[QuantityInfo]
+    fields: list[FieldInfo]
+
+
+@router.get("/vocabulary")
+def vocabulary() -> Vocabulary:
+    """Kinds of items and of loads, quantities with their units, fields of results."""
+    names = get_args(KindName)
+    return Vocabulary(
+        kinds=[KindInfo(name=n, label=KINDS[n].label, list=KINDS[n].list) for n in names],
+        loads=[LoadSortInfo(kind=k, **vars(sort)) for k, sort in SORTS.items()],
+        quantities=[QuantityInfo(name=q, unit=u, factor=f, example=EXAMPLES[q]) for q, (u, f) in SPOKEN.items()],
+        fields=[FieldInfo(**{k: getattr(f, k) for k in FieldInfo.model_fields}) for f in FIELDS],
+    )

@@ -1,0 +1,26 @@
+"""What the written values of loads and preloads amount to, step by step, in internal units: what the board draws."""
+
+from pydantic import BaseModel
+
+from ulmek.study.items import StudyDocument
+
+
+class Amounts(BaseModel):
+    """loads: of each load, its value at the end of each step that it names. courses: the points (share of the step,
+    value) that it passes there. bolts: preload (N) of each in the steps in which it is tightened."""
+
+    loads: dict[str, dict[str, float]]
+    courses: dict[str, dict[str, list[tuple[float, float]]]]
+    bolts: dict[str, dict[str, float]]
+
+
+def amounts(study: StudyDocument) -> Amounts:
+    """The values of a study, each in the internal unit of what it measures."""
+    return Amounts(
+        loads={ld.id: {step: ld.number(value) for step, value in ld.values.items()} for ld in study.loads},
+        courses={
+            ld.id: {step: [(p.at, ld.number(p.value)) for p in course] for step, course in ld.courses.items()}
+            for ld in study.loads
+        },
+        bolts={b.id: {step: b.force_in(step) for step in b.preload} for b in study.bolts},
+    )

@@ -1,0 +1,30 @@
+"""Links: one handle follows another."""
+
+from typing import Literal
+
+from ulmek.core.model import Link
+from ulmek.study.items.item import AXES, HandleId, Identifier, Item, Label
+from ulmek.study.items.kind import Around, Kind
+
+
+class LinkUse(Item):
+    """A joint between two handles: fixed, a hinge about an axis, or a slider along one."""
+
+    id: Identifier
+    name: Label
+    a: HandleId
+    b: HandleId
+    kind: Literal["fixed", "hinge", "slider"] = "fixed"
+    axis: Literal["x", "y", "z"] = "z"
+
+
+def _translated(link: LinkUse, _: Around) -> tuple[Link]:
+    held = [True] * 6
+    if link.kind == "hinge":
+        held[3 + AXES[link.axis]] = False
+    elif link.kind == "slider":
+        held[AXES[link.axis]] = False
+    return (Link(link.id, link.a, link.b, (held[0], held[1], held[2], held[3], held[4], held[5])),)
+
+
+KIND = Kind("link", "Link", "links", LinkUse, "links", _translated)
