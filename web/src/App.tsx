@@ -1,11 +1,23 @@
 import { Link, Route, Switch } from "wouter";
 
+import { useLearnVocabulary } from "./api/vocabulary";
+import { HealthBar } from "./features/HealthBar";
 import { Shelf } from "./features/shelf/Shelf";
 import { StudyPage } from "./features/StudyPage";
+import { Notices } from "./ui/Notices";
 
 export function App() {
+  const tables = useLearnVocabulary();
+  if (tables.error)
+    return (
+      <p role="alert" className="p-6 text-vermilion">
+        The server does not answer: {tables.error.message} Start it again, then reload this page.
+      </p>
+    );
+  if (!tables.data) return <p className="p-6 text-quiet">Fetching what the server knows…</p>;
   return (
     <div className="flex h-full flex-col">
+      <HealthBar />
       <Switch>
         <Route path="/studies/:id/:view">{(params) => <StudyPage id={Number(params.id)} view={params.view} />}</Route>
         <Route>
@@ -17,6 +29,7 @@ export function App() {
           <Shelf />
         </Route>
       </Switch>
+      <Notices />
     </div>
   );
 }

@@ -38,6 +38,14 @@ export type FileUse = components["schemas"]["FileUse"];
 export type FileSolid = components["schemas"]["FileSolid"];
 export type FileReplaced = components["schemas"]["FileReplaced"];
 export type StepFile = components["schemas"]["StepFile"];
+export type Summary = components["schemas"]["Summary"];
+export type Carrier = components["schemas"]["Carrier"];
+export type LargestForces = components["schemas"]["LargestForces"];
+export type Health = components["schemas"]["Health"];
+export type TakenOut = components["schemas"]["TakenOut"];
+/** One event of a run's story, as the worker wrote it. */
+export type RunEvent =
+  paths["/api/runs/{run_id}/story"]["get"]["responses"][200]["content"]["application/json"][number];
 
 export type PatchStep = { op: "add" | "replace" | "remove"; path: string; value?: unknown };
 
@@ -74,7 +82,10 @@ export function unwrap<T>(answer: Answer): T {
 
 /** A binary answer; problems as `ApiProblem`. */
 export async function fetchBinary(path: string, body?: unknown): Promise<ArrayBuffer> {
-  const sent = body === undefined ? undefined : { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
+  const sent =
+    body === undefined
+      ? undefined
+      : { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) };
   const response = await fetch(path, sent);
   if (!response.ok) unwrap({ error: await response.json().catch(() => ({})), response });
   return response.arrayBuffer();

@@ -6,6 +6,7 @@ import {
   type FileReplaced,
   type FileSolid,
   type FileUse,
+  type Health,
   type Ledger,
   type Manner,
   type Material,
@@ -21,33 +22,66 @@ import {
   type StudyInfo,
   type StudySummary,
   type Suggestion,
+  type Summary,
+  type TakenOut,
   type ThreadInfo,
   api,
   unwrap,
 } from "./client";
 import { fetchFloats, fetchScene } from "./sceneBlock";
+import type { KindName } from "./vocabulary";
+import { tellProblem } from "@/ui/notices";
+
+/** Whether a query before was of the same study or run: only then may its answer stand while the next is fetched. */
+const isOf = (owner: number | undefined, query: { queryKey: readonly unknown[] } | undefined) =>
+  query?.queryKey[1] === owner;
 
 const id = (value: number) => ({ params: { path: { study_id: value } } });
 const run = (value: number) => ({ params: { path: { run_id: value } } });
 
 export const useStudies = () =>
-  useQuery({ queryKey: ["studies"], queryFn: async () => unwrap<StudySummary[]>(await api.GET("/api/studies")), refetchInterval: 4000 });
+  useQuery({
+    queryKey: ["studies"],
+    queryFn: async () => unwrap<StudySummary[]>(await api.GET("/api/studies")),
+    refetchInterval: 4000,
+  });
+
+/** How the server is: whether its queue, disk and database work. */
+export const useHealth = () =>
+  useQuery({
+    queryKey: ["health"],
+    queryFn: async () => unwrap<Health>(await api.GET("/api/health")),
+    refetchInterval: 10_000,
+  });
 
 export const useDemos = () =>
-  useQuery({ queryKey: ["demos"], queryFn: async () => unwrap<DemoInfo[]>(await api.GET("/api/demos")), staleTime: Infinity });
+  useQuery({
+    queryKey: ["demos"],
+    queryFn: async () => unwrap<DemoInfo[]>(await api.GET("/api/demos")),
+    staleTime: Infinity,
+  });
 
 export const useRecipes = () =>
-  useQuery({ queryKey: ["recipes"], queryFn: async () => unwrap<RecipeInfo[]>(await api.GET("/api/recipes")), staleTime: Infinity });
+  useQuery({
+    queryKey: ["recipes"],
+    queryFn: async () => unwrap<RecipeInfo[]>(await api.GET("/api/recipes")),
+    staleTime: Infinity,
+  });
 
 /** Generic materials to begin with. */
 export const useGrades = () =>
-  useQuery({ queryKey: ["grades"], queryFn: async () => unwrap<Material[]>(await api.GET("/api/grades")), staleTime: Infinity });
+  useQuery({
+    queryKey: ["grades"],
+    queryFn: async () => unwrap<Material[]>(await api.GET("/api/grades")),
+    staleTime: Infinity,
+  });
 
 /** The skin of a part as a recipe makes it of the dimensions as written. */
 export const usePreview = (kind: string, dimensions: Record<string, string>) =>
   useQuery({
     queryKey: ["preview", kind, dimensions],
-    queryFn: () => fetchScene(`/api/recipes/${kind}/preview?dimensions=${encodeURIComponent(JSON.stringify(dimensions))}`),
+    queryFn: () =>
+      fetchScene(`/api/recipes/${kind}/preview?dimensions=${encodeURIComponent(JSON.stringify(dimensions))}`),
     staleTime: Infinity,
     retry: false,
   });
@@ -56,7 +90,10 @@ export const usePreview = (kind: string, dimensions: Record<string, string>) =>
 export const useStepFile = () =>
   useMutation({
     mutationFn: async (file: File) => {
-      const response = await fetch(`/api/geometry?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file });
+      const response = await fetch(`/api/geometry?name=${encodeURIComponent(file.name)}`, {
+        method: "POST",
+        body: file,
+      });
       const body: unknown = await response.json().catch(() => undefined);
       return unwrap<StepFile>({ response, data: body, error: body });
     },
@@ -66,7 +103,8 @@ export const useStepFile = () =>
 export const useFilePreview = (name: string, index: number, solid: FileSolid | undefined) =>
   useQuery({
     queryKey: ["file-preview", name, index, solid?.volume],
-    queryFn: () => (solid?.skin ? fetchScene("/api/geometry/skin", solid.skin) : fetchScene("/api/geometry/preview", solid?.part)),
+    queryFn: () =>
+      solid?.skin ? fetchScene("/api/geometry/skin", solid.skin) : fetchScene("/api/geometry/preview", solid?.part),
     enabled: !!(solid?.part ?? solid?.skin),
     staleTime: Infinity,
     retry: false,
@@ -77,7 +115,11 @@ export const useTouching = (study: number, revision: number, distance: string, a
   useQuery({
     queryKey: ["touching", study, revision, distance, angle],
     queryFn: async () =>
-      unwrap<Suggestion[]>(await api.GET("/api/studies/{study_id}/touching", { params: { path: { study_id: study }, query: { distance, angle } } })),
+      unwrap<Suggestion[]>(
+        await api.GET("/api/studies/{study_id}/touching", {
+          params: { path: { study_id: study }, query: { distance, angle } },
+        }),
+      ),
     staleTime: Infinity,
     retry: false,
   });
@@ -91,17 +133,24 @@ export const useStudy = (study: number) =>
 export const usePreflight = (study: number, revision: number | undefined) =>
   useQuery({
     queryKey: ["preflight", study, revision],
-    queryFn: async () => unwrap<Preflight>(await api.GET("/api/studies/{study_id}/preflight", id(study))),
+    queryFn: async ({ signal }) =>
+      unwrap<Preflight>(await api.GET("/api/studies/{study_id}/preflight", { ...id(study), signal })),
     enabled: revision !== undefined,
     staleTime: Infinity,
-    placeholderData: (before) => before,
+    placeholderData: (before, query) => (isOf(study, query) ? before : undefined),
+    retry: false,
   });
 
 /** Figures of one face, or between two. */
 export const useMeasured = (study: number, shape: string, faces: string[] | undefined) =>
   useQuery({
     queryKey: ["measured", study, shape, faces],
-    queryFn: async () => unwrap<Measured>(await api.GET("/api/studies/{study_id}/measure", { params: { path: { study_id: study }, query: { face: faces ?? [] } } })),
+    queryFn: async () =>
+      unwrap<Measured>(
+        await api.GET("/api/studies/{study_id}/measure", {
+          params: { path: { study_id: study }, query: { face: faces ?? [] } },
+        }),
+      ),
     enabled: !!faces?.length,
     staleTime: Infinity,
     retry: false,
@@ -111,7 +160,8 @@ export const useMeasured = (study: number, shape: string, faces: string[] | unde
 export const useThread = (diameter: string | undefined, strength: string) =>
   useQuery({
     queryKey: ["thread", diameter, strength],
-    queryFn: async () => unwrap<ThreadInfo>(await api.GET("/api/threads", { params: { query: { diameter: diameter ?? "", strength } } })),
+    queryFn: async () =>
+      unwrap<ThreadInfo>(await api.GET("/api/threads", { params: { query: { diameter: diameter ?? "", strength } } })),
     enabled: diameter !== undefined,
     staleTime: Infinity,
     retry: false,
@@ -120,7 +170,10 @@ export const useThread = (diameter: string | undefined, strength: string) =>
 /** Asks what a face is and where it stands. */
 export const useFaceInfo = (study: number) =>
   useMutation({
-    mutationFn: async (face: string) => unwrap<FaceInfo>(await api.GET("/api/studies/{study_id}/face", { params: { path: { study_id: study }, query: { face } } })),
+    mutationFn: async (face: string) =>
+      unwrap<FaceInfo>(
+        await api.GET("/api/studies/{study_id}/face", { params: { path: { study_id: study }, query: { face } } }),
+      ),
   });
 
 /** Numbers and quality of the elements of every part. */
@@ -130,7 +183,7 @@ export const useMeshReport = (study: number, shape: string, isWanted: boolean) =
     queryFn: async () => unwrap<MeshReport>(await api.GET("/api/studies/{study_id}/mesh", id(study))),
     enabled: isWanted,
     staleTime: Infinity,
-    placeholderData: (before) => before,
+    placeholderData: (before, query) => (isOf(study, query) ? before : undefined),
   });
 
 /** What is being meshed now, while something waits for meshes. */
@@ -143,14 +196,18 @@ export const useMeshJobs = (isWaiting: boolean) =>
   });
 
 export const useStopMeshJob = () =>
-  useMutation({ mutationFn: async (job: number) => unwrap<void>(await api.POST("/api/meshing/{job_id}/stop", { params: { path: { job_id: job } } })) });
+  useMutation({
+    mutationFn: async (job: number) =>
+      unwrap<void>(await api.POST("/api/meshing/{job_id}/stop", { params: { path: { job_id: job } } })),
+  });
 
 /** Mesh again what was stopped. */
 export function useMeshAgain() {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: async () => unwrap<void>(await api.POST("/api/meshing/again")),
-    onSuccess: () => Promise.all(["scene", "preflight", "mesh"].map((key) => cache.invalidateQueries({ queryKey: [key] }))),
+    onSuccess: () =>
+      Promise.all(["scene", "preflight", "mesh"].map((key) => cache.invalidateQueries({ queryKey: [key] }))),
   });
 }
 
@@ -161,7 +218,7 @@ export const useStudyScene = (study: number, shape: string | undefined) =>
     queryFn: () => fetchScene(`/api/studies/${study}/scene`),
     enabled: shape !== undefined,
     staleTime: Infinity,
-    placeholderData: (before) => before,
+    placeholderData: (before, query) => (isOf(study, query) ? before : undefined),
   });
 
 export const useRuns = (study: number) =>
@@ -192,7 +249,7 @@ export const useLedger = (runId: number | undefined, increment: number | undefin
       ),
     enabled: runId !== undefined && increment !== undefined,
     staleTime: Infinity,
-    placeholderData: (before) => before,
+    placeholderData: (before, query) => (isOf(runId, query) ? before : undefined),
   });
 
 export const useRunDocument = (runId: number | undefined) =>
@@ -203,31 +260,13 @@ export const useRunDocument = (runId: number | undefined) =>
     staleTime: Infinity,
   });
 
-/** Largest forces along a beam (N, N·mm), and where its bending is largest (mm along it). */
-export type SectionForces = { axial: number; shear: number; torsion: number; bending: number; bending_at: number };
-
-/** Values over the stored increments, one summary each. */
-export type Summary = {
-  step: number;
-  number: number;
-  time: number;
-  iterations: number;
-  values: Record<string, number>;
-  pairs: Record<string, Record<string, number>>;
-  parts: Record<string, { max_von_mises: number; max_displacement: number; max_plastic_strain: number; stress_error: number; yield_share: number | null; safety: number | null; section_forces?: SectionForces }>;
-  bolts: Record<string, { force: number; shortening: number }>;
-  supports: Record<string, { force: [number, number, number]; moment: [number, number, number] }>;
-  balance: { closing_error: number; applied: [number, number, number]; scale: number; parts: Record<string, number> };
-  largest: { displacement: number; von_mises: number };
-};
-
 export const useHistory = (runId: number | undefined, increments: number) =>
   useQuery({
     queryKey: ["history", runId, increments],
     queryFn: async () => unwrap<Summary[]>(await api.GET("/api/runs/{run_id}/history", run(runId ?? 0))),
     enabled: runId !== undefined && increments > 0,
     staleTime: Infinity,
-    placeholderData: (before) => before,
+    placeholderData: (before, query) => (isOf(runId, query) ? before : undefined),
   });
 
 /** A field of a run as float32, by the part of the address after `/increments/`. */
@@ -237,7 +276,7 @@ export const useField = (runId: number | undefined, path: string | undefined) =>
     queryFn: () => fetchFloats(`/api/runs/${runId}/increments/${path}`),
     enabled: runId !== undefined && path !== undefined,
     staleTime: Infinity,
-    placeholderData: (before) => before,
+    placeholderData: (before, query) => (isOf(runId, query) ? before : undefined),
   });
 
 /** Edit, undo and redo; each answers with the study as it then stands. */
@@ -246,61 +285,82 @@ export function useEdits(study: number) {
   // One edit after another: each is made on the revision that the one before has left.
   const scope = { id: `study-${study}` };
   const keep = (info: StudyInfo) => cache.setQueryData(["study", study], info);
+  // The revision when the edit's turn comes, not when it was asked for.
+  const base = () => cache.getQueryData<StudyInfo>(["study", study])?.revision ?? 0;
+  const at = () => ({ params: { path: { study_id: study }, query: { base_revision: base() } } });
   const edit = useMutation({
     scope,
-    mutationFn: async ({ patch, label }: { patch: PatchStep[]; label: string }) => {
-      const base = cache.getQueryData<StudyInfo>(["study", study])?.revision ?? 0;
-      return unwrap<StudyInfo>(
-        await api.PATCH("/api/studies/{study_id}", { ...id(study), body: { base_revision: base, label, patch } }),
-      );
-    },
+    mutationFn: async ({ patch, label }: { patch: PatchStep[]; label: string }) =>
+      unwrap<StudyInfo>(
+        await api.PATCH("/api/studies/{study_id}", { ...id(study), body: { base_revision: base(), label, patch } }),
+      ),
     onSuccess: keep,
   });
   const addPart = useMutation({
     scope,
-    mutationFn: async (body: { kind: string; dimensions?: Record<string, string>; file?: FileUse | null; name?: string }) =>
-      unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/parts", { ...id(study), body: { name: "Part", ...body } })),
+    mutationFn: async (body: {
+      kind: string;
+      dimensions?: Record<string, string>;
+      file?: FileUse | null;
+      name?: string;
+    }) =>
+      unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/parts", { ...at(), body: { name: "Part", ...body } })),
     onSuccess: keep,
   });
   const replaceFile = useMutation({
     scope,
     mutationFn: async ({ part, file }: { part: string; file: FileUse }) =>
       unwrap<FileReplaced>(
-        await api.POST("/api/studies/{study_id}/parts/{part_id}/file", { params: { path: { study_id: study, part_id: part } }, body: file }),
+        await api.POST("/api/studies/{study_id}/parts/{part_id}/file", {
+          params: { path: { study_id: study, part_id: part }, query: { base_revision: base() } },
+          body: file,
+        }),
       ),
     onSuccess: (done) => keep(done.study),
   });
   const mate = useMutation({
     scope,
     mutationFn: async (body: { own: string; other: string; manner: Manner }) =>
-      unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/mate", { ...id(study), body })),
+      unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/mate", { ...at(), body })),
     onSuccess: keep,
   });
   const split = useMutation({
     scope,
     mutationFn: async ({ part, ...plane }: { part: string; axis: "x" | "y" | "z"; at: string }) =>
       unwrap<StudyInfo>(
-        await api.POST("/api/studies/{study_id}/parts/{part_id}/split", { params: { path: { study_id: study, part_id: part } }, body: plane }),
+        await api.POST("/api/studies/{study_id}/parts/{part_id}/split", {
+          params: { path: { study_id: study, part_id: part }, query: { base_revision: base() } },
+          body: plane,
+        }),
       ),
     onSuccess: keep,
   });
+  const takeOut = useMutation({
+    scope,
+    mutationFn: async (body: { kind: KindName; id: string }) =>
+      unwrap<TakenOut>(await api.POST("/api/studies/{study_id}/take-out", { ...at(), body })),
+    onSuccess: (done) => keep(done.study),
+  });
   const undo = useMutation({
     scope,
-    mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/undo", id(study))),
+    mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/undo", at())),
     onSuccess: keep,
+    onError: tellProblem,
   });
   const redo = useMutation({
     scope,
-    mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/redo", id(study))),
+    mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/redo", at())),
     onSuccess: keep,
+    onError: tellProblem,
   });
-  return { edit, addPart, replaceFile, mate, split, undo, redo };
+  return { edit, addPart, replaceFile, mate, split, takeOut, undo, redo };
 }
 
 export function useStartRun(study: number) {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: async () => unwrap<RunInfo>(await api.POST("/api/studies/{study_id}/runs", id(study))),
+    onError: tellProblem,
     onSuccess: () => cache.invalidateQueries({ queryKey: ["runs", study] }),
   });
 }
@@ -309,6 +369,7 @@ export function useStopRun(study: number) {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: async (runId: number) => unwrap<RunInfo>(await api.POST("/api/runs/{run_id}/stop", run(runId))),
+    onError: tellProblem,
     onSuccess: () => cache.invalidateQueries({ queryKey: ["runs", study] }),
   });
 }
@@ -318,6 +379,7 @@ export function useResumeRun(study: number) {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: async (runId: number) => unwrap<RunInfo>(await api.POST("/api/runs/{run_id}/resume", run(runId))),
+    onError: tellProblem,
     onSuccess: () => cache.invalidateQueries({ queryKey: ["runs", study] }),
   });
 }
@@ -335,6 +397,7 @@ export function useDeleteStudy() {
   const cache = useQueryClient();
   return useMutation({
     mutationFn: async (study: number) => unwrap<void>(await api.DELETE("/api/studies/{study_id}", id(study))),
+    onError: tellProblem,
     onSuccess: () => cache.invalidateQueries({ queryKey: ["studies"] }),
   });
 }

@@ -15,7 +15,12 @@ export type PairPatch = { pair: string; positions: Float32Array; triangles: Uint
 /** Why a part could not be meshed. */
 export type MeshProblem = { code: string; message: string; where: string; hint: string };
 
-export type SceneBlock = { bodies: BodySkin[]; patches: PairPatch[]; bricks: Record<string, number>; problems: MeshProblem[] };
+export type SceneBlock = {
+  bodies: BodySkin[];
+  patches: PairPatch[];
+  bricks: Record<string, number>;
+  problems: MeshProblem[];
+};
 
 type Entry = { kind: "float32" | "uint32"; offset: number; length: number };
 type Header = {

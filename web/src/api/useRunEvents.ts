@@ -1,16 +1,6 @@
 import { useEffect, useState } from "react";
 
-import type { Summary } from "./hooks";
-
-/** One event of a run's story, as the worker wrote it. */
-export type RunEvent =
-  | { kind: "phase"; phase: "check" | "mesh" | "factor" | "solve"; seconds: number; unknowns?: number; joint_unknowns?: number; backend?: string; factor_seconds?: number; reused?: boolean; path?: string; reason?: string }
-  | { kind: "resumed"; step: number; time: number; number: number; seconds: number }
-  | { kind: "step"; step: number; name: string; seconds: number }
-  | { kind: "iteration"; step: number; time: number; number: number; change: number; status_changes: number; unknowns: number; seconds: number }
-  | { kind: "cutback"; step: number; time: number; size: number; seconds: number }
-  | { kind: "increment"; summary: Summary; seconds: number }
-  | { kind: "end"; status: string; message: string; where: string; hint: string; seconds: number | null };
+import type { RunEvent } from "./client";
 
 /** The story of a run from its start, live while it goes on. */
 export function useRunEvents(runId: number | undefined): RunEvent[] {

@@ -5,7 +5,8 @@ import { useLocation } from "wouter";
 import type { StudyInfo } from "@/api/client";
 import { useEdits } from "@/api/hooks";
 
-import { type Selected, useSelection } from "./selection";
+import { itemsOf, labelOf, type NamedKind, namedKinds } from "./items";
+import { useSelection } from "./selection";
 
 type Action = { key: string; label: string; kind: string; go: () => void };
 
@@ -44,7 +45,9 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
 
   return (
     <Dialog.Root open={open} onOpenChange={show}>
-      <Dialog.Trigger className="rounded-md border border-line bg-paper px-3 py-1 text-quiet hover:text-ink">Find or do… Ctrl K</Dialog.Trigger>
+      <Dialog.Trigger className="rounded-md border border-line bg-paper px-3 py-1 text-quiet hover:text-ink">
+        Find or do… Ctrl K
+      </Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
         <Dialog.Content
@@ -75,7 +78,12 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
             {!found.length && <li className="px-3 py-1 text-quiet">Nothing of that name.</li>}
             {found.map((action, i) => (
               <li key={action.key}>
-                <button type="button" onClick={() => choose(action)} onMouseEnter={() => setAt(i)} className={`flex w-full justify-between rounded px-3 py-1 text-left ${i === at ? "bg-verdigris-pale" : ""}`}>
+                <button
+                  type="button"
+                  onClick={() => choose(action)}
+                  onMouseEnter={() => setAt(i)}
+                  className={`flex w-full justify-between rounded px-3 py-1 text-left ${i === at ? "bg-verdigris-pale" : ""}`}
+                >
                   {action.label} <span className="text-quiet">{action.kind}</span>
                 </button>
               </li>
@@ -93,9 +101,11 @@ function useActions(info: StudyInfo, onRun: () => void): Action[] {
   const { undo, redo } = useEdits(info.id);
   return useMemo(() => {
     const study = info.document;
-    const items = (kind: Selected["kind"], list: { id: string; name: string }[] | undefined): Action[] =>
-      (list ?? []).map((item) => ({
-        key: `${kind}/${item.id}`, kind, label: item.name,
+    const items = (kind: NamedKind): Action[] =>
+      itemsOf(study, kind).map((item) => ({
+        key: `${kind}/${item.id}`,
+        kind: labelOf(kind),
+        label: item.name,
         go: () => {
           go(`/studies/${info.id}/bench`);
           select({ kind, id: item.id });
@@ -106,11 +116,11 @@ function useActions(info: StudyInfo, onRun: () => void): Action[] {
       { key: "run", kind: "action", label: "Check and run", go: onRun },
       { key: "undo", kind: "action", label: "Undo", go: () => undo.mutate() },
       { key: "redo", kind: "action", label: "Redo", go: () => redo.mutate() },
-      view("Bench", `/studies/${info.id}/bench`), view("Run", `/studies/${info.id}/run`),
-      view("Review", `/studies/${info.id}/review`), view("Shelf", "/"),
-      ...items("part", study.parts), ...items("pair", study.pairs), ...items("bolt", study.bolts),
-      ...items("support", study.supports), ...items("load", study.loads), ...items("step", study.steps),
-      ...items("handle", study.handles), ...items("wall", study.walls), ...items("spring", study.springs), ...items("link", study.links),
+      view("Bench", `/studies/${info.id}/bench`),
+      view("Run", `/studies/${info.id}/run`),
+      view("Review", `/studies/${info.id}/review`),
+      view("Shelf", "/"),
+      ...namedKinds().flatMap(items),
     ];
   }, [info, go, select, undo, redo, onRun]);
 }

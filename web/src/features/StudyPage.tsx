@@ -43,7 +43,10 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
     const hint = study.error instanceof ApiProblem ? study.error.hint : "";
     return (
       <p className="p-6 text-vermilion">
-        {study.error.message} {hint} <Link href="/" className="underline">Back to the shelf</Link>
+        {study.error.message} {hint}{" "}
+        <Link href="/" className="underline">
+          Back to the shelf
+        </Link>
       </p>
     );
   }
@@ -57,23 +60,58 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
           ul<span className="text-verdigris">m</span>ek
         </Link>
         <span className="truncate text-quiet">
-          {info.document.machine} <b className="text-ink">/ {info.document.title}</b> <span data-testid="revision">r{info.revision}</span>
+          {info.document.machine} <b className="text-ink">/ {info.document.title}</b>{" "}
+          <span data-testid="revision">r{info.revision}</span>
         </span>
-        <button type="button" aria-label="Undo" title={info.undo ? `Undo: ${info.undo}` : "Nothing to undo"} disabled={!info.undo} onClick={() => undo.mutate()} className="rounded px-1.5 text-[16px] enabled:hover:bg-panel disabled:opacity-30">↶</button>
-        <button type="button" aria-label="Redo" title={info.redo ? `Redo: ${info.redo}` : "Nothing to redo"} disabled={!info.redo} onClick={() => redo.mutate()} className="rounded px-1.5 text-[16px] enabled:hover:bg-panel disabled:opacity-30">↷</button>
+        <button
+          type="button"
+          aria-label="Undo"
+          title={info.undo ? `Undo: ${info.undo}` : "Nothing to undo"}
+          disabled={!info.undo}
+          onClick={() => undo.mutate()}
+          className="rounded px-1.5 text-[16px] enabled:hover:bg-panel disabled:opacity-30"
+        >
+          ↶
+        </button>
+        <button
+          type="button"
+          aria-label="Redo"
+          title={info.redo ? `Redo: ${info.redo}` : "Nothing to redo"}
+          disabled={!info.redo}
+          onClick={() => redo.mutate()}
+          className="rounded px-1.5 text-[16px] enabled:hover:bg-panel disabled:opacity-30"
+        >
+          ↷
+        </button>
         <nav className="mx-auto flex gap-1" aria-label="Views">
           {VIEWS.map((v) => (
-            <Link key={v.key} href={`/studies/${id}/${v.key}`} aria-current={view === v.key ? "page" : undefined} className={`rounded-md px-3.5 py-1 ${view === v.key ? "bg-ink text-white" : "hover:bg-panel"}`}>
+            <Link
+              key={v.key}
+              href={`/studies/${id}/${v.key}`}
+              aria-current={view === v.key ? "page" : undefined}
+              className={`rounded-md px-3.5 py-1 ${view === v.key ? "bg-ink text-white" : "hover:bg-panel"}`}
+            >
               {v.label}
             </Link>
           ))}
         </nav>
         <CommandBar info={info} onRun={run} />
-        <Button tone="main" disabled={!mayRun || start.isPending} title={mayRun ? "Solve the study as it stands" : "Preflight has something that must be mended first"} onClick={run}>
+        <Button
+          tone="main"
+          disabled={!mayRun || start.isPending}
+          title={mayRun ? "Solve the study as it stands" : "Preflight has something that must be mended first"}
+          onClick={run}
+        >
           Check and run
         </Button>
       </header>
-      {view === "run" ? <RunView info={info} runId={undefined} /> : view === "review" ? <Review info={info} runId={undefined} /> : <Bench info={info} />}
+      {view === "run" ? (
+        <RunView info={info} runId={undefined} />
+      ) : view === "review" ? (
+        <Review info={info} runId={undefined} />
+      ) : (
+        <Bench info={info} />
+      )}
     </>
   );
 }

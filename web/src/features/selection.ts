@@ -1,6 +1,8 @@
 import { create } from "zustand";
 
-export type Selected = { kind: "study" | "part" | "pair" | "bolt" | "support" | "load" | "step" | "handle" | "wall" | "spring" | "link"; id: string; face?: string; copy?: number };
+import type { NamedKind } from "./items";
+
+export type Selected = { kind: "study" | NamedKind; id: string; face?: string; copy?: number };
 
 export type Sight = "hidden" | "ghost";
 

@@ -5,10 +5,20 @@ import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
 import { planeOf } from "./CutControl";
 
 const body = (...positions: number[]): BodySkin => ({
-  name: "b", faces: ["f"], positions: new Float32Array(positions), triangles: new Uint32Array([0, 1, 2]),
-  triangleFace: new Uint32Array([0]), features: new Uint32Array(), edges: new Uint32Array(),
+  name: "b",
+  faces: ["f"],
+  positions: new Float32Array(positions),
+  triangles: new Uint32Array([0, 1, 2]),
+  triangleFace: new Uint32Array([0]),
+  features: new Uint32Array(),
+  edges: new Uint32Array(),
 });
-const block: SceneBlock = { bodies: [body(-10, 0, 0, 0, 5, 0, 0, 0, 0), body(0, 0, 2, 30, 0, 2, 0, 1, 2)], patches: [], bricks: {}, problems: [] };
+const block: SceneBlock = {
+  bodies: [body(-10, 0, 0, 0, 5, 0, 0, 0, 0), body(0, 0, 2, 30, 0, 2, 0, 1, 2)],
+  patches: [],
+  bricks: {},
+  problems: [],
+};
 
 test("a section stands at its share of the way through all parts together", () => {
   expect(planeOf({ axis: "x", share: 0.25, flipped: false }, block)).toEqual({ cut: [1, 0, 0, 0], at: 0 });

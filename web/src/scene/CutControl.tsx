@@ -45,7 +45,12 @@ type Props = ReturnType<typeof useCut>;
 export function CutSwitch({ section, setSection }: Pick<Props, "section" | "setSection">) {
   return (
     <label className="flex items-center gap-1.5 text-quiet">
-      <input type="checkbox" checked={!!section} onChange={(e) => setSection(e.target.checked ? { axis: "x", share: 0.5, flipped: false } : undefined)} /> section
+      <input
+        type="checkbox"
+        checked={!!section}
+        onChange={(e) => setSection(e.target.checked ? { axis: "x", share: 0.5, flipped: false } : undefined)}
+      />{" "}
+      section
     </label>
   );
 }
@@ -53,14 +58,35 @@ export function CutSwitch({ section, setSection }: Pick<Props, "section" | "setS
 export function CutControl({ section, setSection, plane }: Props) {
   if (!section) return null;
   return (
-    <div role="group" aria-label="Section" className="pointer-events-auto absolute right-4 bottom-12 flex items-center gap-3 rounded-md border border-line bg-paper px-3 py-1 shadow">
-      <Choice label="across" value={section.axis} options={AXES.map((a) => ({ value: a, label: a }))} onChange={(axis) => setSection({ ...section, axis })} />
+    <div
+      role="group"
+      aria-label="Section"
+      className="pointer-events-auto absolute right-4 bottom-12 flex items-center gap-3 rounded-md border border-line bg-paper px-3 py-1 shadow"
+    >
+      <Choice
+        label="across"
+        value={section.axis}
+        options={AXES.map((a) => ({ value: a, label: a }))}
+        onChange={(axis) => setSection({ ...section, axis })}
+      />
       <input
-        type="range" min={0} max={1} step={0.005} value={section.share} aria-label="Place of the section" className="w-36 accent-verdigris"
+        type="range"
+        min={0}
+        max={1}
+        step={0.005}
+        value={section.share}
+        aria-label="Place of the section"
+        className="w-36 accent-verdigris"
         onChange={(e) => setSection({ ...section, share: Number(e.target.value) })}
       />
       <span className="w-20 text-right text-quiet">{plane ? `${section.axis} ${length(plane.at)}` : ""}</span>
-      <button type="button" className="text-verdigris hover:underline" onClick={() => setSection({ ...section, flipped: !section.flipped })}>other side</button>
+      <button
+        type="button"
+        className="text-verdigris hover:underline"
+        onClick={() => setSection({ ...section, flipped: !section.flipped })}
+      >
+        other side
+      </button>
     </div>
   );
 }

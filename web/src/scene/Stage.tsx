@@ -58,13 +58,21 @@ export function Stage({ block, look, labels = [], cut, onPick, onPeel, children 
 
   useEffect(() => {
     const place = () =>
-      setPlaces(Object.fromEntries(labels.map((l) => [l.id, stage.current?.project(new THREE.Vector3(...l.at)) ?? { x: 0, y: 0 }])));
+      setPlaces(
+        Object.fromEntries(
+          labels.map((l) => [l.id, stage.current?.project(new THREE.Vector3(...l.at)) ?? { x: 0, y: 0 }]),
+        ),
+      );
     place();
     return stage.current?.onDraw(place);
   }, [labels]);
 
   return (
-    <div className="relative h-full w-full overflow-hidden bg-stage" data-testid="stage" data-ready={block ? "yes" : "no"}>
+    <div
+      className="relative h-full w-full overflow-hidden bg-stage"
+      data-testid="stage"
+      data-ready={block ? "yes" : "no"}
+    >
       <div
         ref={host}
         className="absolute inset-0"
@@ -75,7 +83,10 @@ export function Stage({ block, look, labels = [], cut, onPick, onPeel, children 
           if (e.button === 0) onPick?.(stage.current?.pick(e.clientX, e.clientY));
           if (e.button !== 2 || !onPeel) return;
           const area = e.currentTarget.getBoundingClientRect();
-          onPeel(stage.current?.peel(e.clientX, e.clientY) ?? [], { x: e.clientX - area.left, y: e.clientY - area.top });
+          onPeel(stage.current?.peel(e.clientX, e.clientY) ?? [], {
+            x: e.clientX - area.left,
+            y: e.clientY - area.top,
+          });
         }}
       />
       {labels.map((label) => {

@@ -2,8 +2,17 @@ import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
 import type { SceneBlock } from "@/api/sceneBlock";
+import { COLOURS } from "@/ui/colours";
 
-import { capMaterial, countingMaterial, fieldMaterial, lineMaterial, partMaterial, rampStops, statusMaterial } from "./materials";
+import {
+  capMaterial,
+  countingMaterial,
+  fieldMaterial,
+  lineMaterial,
+  partMaterial,
+  rampStops,
+  statusMaterial,
+} from "./materials";
 
 export type BodyLook = "solid" | "ghost" | "field" | "hidden";
 
@@ -29,7 +38,10 @@ export type Cut = [number, number, number, number];
 
 export type Pick = { body: string; face: string; point: THREE.Vector3 };
 
-const INK = "#1f2a2e";
+type Vertices = { position: THREE.BufferAttribute; value: THREE.BufferAttribute; motion: THREE.BufferAttribute };
+
+const INK = COLOURS.ink;
+const PLAIN = "#bbbbbb";
 /** A section through a part that shows a field: what is inside is not known here. */
 const FIELD_CAP = "#d9d9d9";
 type Lines = THREE.LineSegments<THREE.BufferGeometry, THREE.ShaderMaterial>;
@@ -44,6 +56,10 @@ export class Stage3D {
   private readonly watcher: ResizeObserver;
   private readonly content = new THREE.Group();
   private block: SceneBlock | undefined;
+  /** What of a look needs other objects, as it was when these were made; and what writes a look into them. */
+  private build = "";
+  private bodies: (Vertices | undefined)[] = [];
+  private updates: ((look: StageLook) => void)[] = [];
   private skins: Skin[] = [];
   /** What shows the cut material of a section: counters of skins, and the planes with their hatching. */
   private counters: Skin[] = [];
@@ -53,7 +69,12 @@ export class Stage3D {
   private readonly listeners = new Set<() => void>();
 
   constructor(private readonly host: HTMLElement) {
-    this.renderer = new THREE.WebGLRenderer({ antialias: true, alpha: true, stencil: true, preserveDrawingBuffer: true });
+    this.renderer = new THREE.WebGLRenderer({
+      antialias: true,
+      alpha: true,
+      stencil: true,
+      preserveDrawingBuffer: true,
+    });
     // Our colours are written as they shall appear; nothing is converted on the way.
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
@@ -126,18 +147,35 @@ export class Stage3D {
     return box;
   }
 
+  /**
+   * Show a scene. Where only values, motions, limits or the scale are others than before, they are written into what is
+   * there: a new field or a play head makes no buffers, materials or programs.
+   */
   show(block: SceneBlock, look: StageLook): void {
+    const build = JSON.stringify([
+      look.looks,
+      look.colours,
+      look.highlights,
+      look.showMesh,
+      look.patch && [look.patch.index, look.patch.status],
+    ]);
+    if (block !== this.block || build !== this.build) this.rebuild(block, look, build);
+    for (const update of this.updates) update(look);
+    this.draw();
+  }
+
+  private rebuild(block: SceneBlock, look: StageLook, build: string): void {
     // Other parts are framed anew; parts that only changed are looked at as they were.
     const names = (b: SceneBlock | undefined) => b?.bodies.map((body) => body.name).join();
     const isNew = names(block) !== names(this.block);
     this.block = block;
+    this.build = build;
     this.clear();
     block.bodies.forEach((_, i) => this.addBody(block, look, i));
-    if (look.patch) this.addPatch(block, look);
+    if (look.patch) this.addPatch(block, look.patch);
     for (const mark of look.highlights) this.addHighlight(block, look, mark);
     this.cutAway(this.cut);
     if (isNew) this.frame();
-    this.draw();
   }
 
   /** Move the section without making anything anew. */
@@ -145,7 +183,8 @@ export class Stage3D {
     this.cut = cut;
     this.content.traverse((object) => {
       if (object instanceof THREE.Mesh || object instanceof THREE.LineSegments) {
-        (object.material as THREE.ShaderMaterial).uniforms.cut?.value.set(...(cut ?? [0, 0, 0, 1]));
+        const plane = (object.material as THREE.ShaderMaterial).uniforms.cut?.value as THREE.Vector4 | undefined;
+        plane?.set(...(cut ?? [0, 0, 0, 1]));
       }
     });
     for (const mesh of [...this.counters, ...this.caps]) mesh.visible = !!cut;
@@ -164,7 +203,11 @@ export class Stage3D {
 
   /** The face under the pointer that is seen there. */
   pick(clientX: number, clientY: number): Pick | undefined {
-    return this.along(clientX, clientY, this.skins.filter((s) => !s.userData.ghost))[0];
+    return this.along(
+      clientX,
+      clientY,
+      this.skins.filter((s) => !s.userData.ghost),
+    )[0];
   }
 
   /** All faces under the pointer, covered and ghosted ones too, the nearest first. */
@@ -219,15 +262,46 @@ export class Stage3D {
     this.skins = [];
     this.counters = [];
     this.caps = [];
+    this.updates = [];
+    this.bodies = [];
   }
 
-  private geometry(positions: Float32Array, index: Uint32Array, value?: Float32Array, motion?: Float32Array) {
+  /** The attributes of one body or patch, shared by all that is drawn of it; its values and motions follow the look. */
+  private vertices(
+    positions: Float32Array,
+    valuesOf: (look: StageLook) => Float32Array | undefined,
+    motionOf: (look: StageLook) => Float32Array | undefined,
+  ): Vertices {
+    const made = {
+      position: new THREE.BufferAttribute(positions, 3),
+      value: new THREE.BufferAttribute(new Float32Array(positions.length / 3), 1),
+      motion: new THREE.BufferAttribute(new Float32Array(positions.length), 3),
+    };
+    this.updates.push((look) => {
+      write(made.value, valuesOf(look));
+      write(made.motion, motionOf(look));
+    });
+    return made;
+  }
+
+  private geometry(vertices: Vertices, index: Uint32Array): THREE.BufferGeometry {
     const geometry = new THREE.BufferGeometry();
-    geometry.setAttribute("position", new THREE.BufferAttribute(positions, 3));
-    geometry.setAttribute("value", new THREE.BufferAttribute(value ?? new Float32Array(positions.length / 3), 1));
-    geometry.setAttribute("motion", new THREE.BufferAttribute(motion ?? new Float32Array(positions.length), 3));
+    for (const [name, attribute] of Object.entries(vertices)) geometry.setAttribute(name, attribute);
     geometry.setIndex(new THREE.BufferAttribute(index, 1));
     return geometry;
+  }
+
+  /** Uniforms of a material that follow the look, those that it has. */
+  private follow<Material extends THREE.ShaderMaterial>(material: Material): Material {
+    this.updates.push((look) => {
+      const { scale, low, high, stops } = material.uniforms;
+      if (scale) scale.value = look.scale;
+      if (!look.limits || !low || !high || !stops) return;
+      low.value = look.limits.low;
+      high.value = look.limits.high;
+      stops.value = rampStops(look.limits.signed);
+    });
+    return material;
   }
 
   private addBody(block: SceneBlock, look: StageLook, i: number): void {
@@ -235,32 +309,30 @@ export class Stage3D {
     const kind = look.looks[i] ?? "solid";
     if (!body || kind === "hidden") return;
     const ghost = kind === "ghost";
-    const material = kind === "field" ? fieldMaterial() : partMaterial(look.colours[i] ?? "#bbbbbb", ghost ? 0.13 : 1);
-    material.uniforms.scale!.value = look.scale;
-    if (kind === "field" && look.limits) {
-      material.uniforms.low!.value = look.limits.low;
-      material.uniforms.high!.value = look.limits.high;
-      material.uniforms.stops!.value = rampStops(look.limits.signed);
-    }
-    const skin: Skin = new THREE.Mesh(
-      this.geometry(body.positions, body.triangles, look.fields?.[i], look.motion?.[i]),
-      material,
+    const vertices = this.vertices(
+      body.positions,
+      (l) => l.fields?.[i],
+      (l) => l.motion?.[i],
     );
+    this.bodies[i] = vertices;
+    const material = this.follow(
+      kind === "field" ? fieldMaterial() : partMaterial(look.colours[i] ?? PLAIN, ghost ? 0.13 : 1),
+    );
+    const skin: Skin = new THREE.Mesh(this.geometry(vertices, body.triangles), material);
     skin.name = body.name;
     skin.renderOrder = ghost ? 2 : 0;
-    if (!ghost) this.addCap(skin, kind === "field" ? FIELD_CAP : (look.colours[i] ?? FIELD_CAP), i, look.scale);
+    if (!ghost) this.addCap(skin, kind === "field" ? FIELD_CAP : (look.colours[i] ?? FIELD_CAP), i);
     skin.userData.ghost = ghost;
     this.content.add(skin);
     this.skins.push(skin);
-    this.addLines(body.positions, body.features, look.motion?.[i], look.scale, ghost ? 0.28 : 0.9);
-    if (look.showMesh && !ghost) this.addLines(body.positions, body.edges, look.motion?.[i], look.scale, 0.16);
+    this.addLines(vertices, body.features, ghost ? 0.28 : 0.9);
+    if (look.showMesh && !ghost) this.addLines(vertices, body.edges, 0.16);
   }
 
   /** The hatching of a part where the section cuts it, drawn part by part: counted, then filled. */
-  private addCap(skin: Skin, colour: string, i: number, scale: number): void {
+  private addCap(skin: Skin, colour: string, i: number): void {
     for (const side of [THREE.BackSide, THREE.FrontSide] as const) {
-      const counter: Skin = new THREE.Mesh(skin.geometry, countingMaterial(side));
-      counter.material.uniforms.scale!.value = scale;
+      const counter: Skin = new THREE.Mesh(skin.geometry, this.follow(countingMaterial(side)));
       counter.renderOrder = 10 + 2 * i;
       this.counters.push(counter);
       this.content.add(counter);
@@ -272,50 +344,56 @@ export class Stage3D {
     this.content.add(cap);
   }
 
-  private addLines(positions: Float32Array, index: Uint32Array, motion: Float32Array | undefined, scale: number, opacity: number): void {
-    const material = lineMaterial(INK, opacity);
-    material.uniforms.scale!.value = scale;
-    const lines: Lines = new THREE.LineSegments(this.geometry(positions, index, undefined, motion), material);
+  private addLines(vertices: Vertices, index: Uint32Array, opacity: number): void {
+    const lines: Lines = new THREE.LineSegments(
+      this.geometry(vertices, index),
+      this.follow(lineMaterial(INK, opacity)),
+    );
     lines.renderOrder = 3;
     this.content.add(lines);
   }
 
-  private addPatch(block: SceneBlock, look: StageLook): void {
-    const patch = look.patch && block.patches[look.patch.index];
-    if (!patch || !look.patch) return;
-    const material = look.patch.status ? statusMaterial() : fieldMaterial();
+  private addPatch(block: SceneBlock, { index, status }: NonNullable<StageLook["patch"]>): void {
+    const patch = block.patches[index];
+    if (!patch) return;
+    const material = this.follow(status ? statusMaterial() : fieldMaterial());
     // The patch lies on ghosted faces: without this they would flicker through it.
     material.polygonOffset = true;
     material.polygonOffsetFactor = -2;
     material.polygonOffsetUnits = -2;
-    material.uniforms.scale!.value = look.scale;
-    if (!look.patch.status && look.limits) {
-      material.uniforms.low!.value = look.limits.low;
-      material.uniforms.high!.value = look.limits.high;
-      material.uniforms.flatShade!.value = 1;
-    }
-    this.content.add(
-      new THREE.Mesh(this.geometry(patch.positions, patch.triangles, look.patch.values, look.patch.motion), material),
+    if (material.uniforms.flatShade) material.uniforms.flatShade.value = 1;
+    const vertices = this.vertices(
+      patch.positions,
+      (l) => l.patch?.values,
+      (l) => l.patch?.motion,
     );
+    this.content.add(new THREE.Mesh(this.geometry(vertices, patch.triangles), material));
   }
 
   private addHighlight(block: SceneBlock, look: StageLook, mark: StageLook["highlights"][number]): void {
     const i = block.bodies.findIndex((b) => b.name === mark.body);
     const body = block.bodies[i];
-    if (!body || look.looks[i] === "hidden") return;
+    const vertices = this.bodies[i];
+    if (!body || !vertices || look.looks[i] === "hidden") return;
     const face = body.faces.indexOf(mark.face);
     const chosen: number[] = [];
     body.triangleFace.forEach((owner, t) => {
       if (owner === face) chosen.push(...body.triangles.subarray(3 * t, 3 * t + 3));
     });
-    const material = partMaterial(mark.colour, 0.999);
+    const material = this.follow(partMaterial(mark.colour, 0.999));
     material.depthWrite = true;
     material.polygonOffsetFactor = -mark.lift;
     material.polygonOffsetUnits = -mark.lift;
     material.side = THREE.DoubleSide;
-    material.uniforms.scale!.value = look.scale;
-    this.content.add(
-      new THREE.Mesh(this.geometry(body.positions, new Uint32Array(chosen), undefined, look.motion?.[i]), material),
-    );
+    this.content.add(new THREE.Mesh(this.geometry(vertices, new Uint32Array(chosen)), material));
   }
+}
+
+/** Write values into an attribute that is there; without any it becomes zero. */
+function write(attribute: THREE.BufferAttribute, values: Float32Array | undefined): void {
+  const held = attribute.array as Float32Array;
+  if (!values) held.fill(0);
+  else if (values.length === held.length) held.set(values);
+  else return;
+  attribute.needsUpdate = true;
 }

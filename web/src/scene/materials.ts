@@ -102,7 +102,12 @@ export function statusMaterial(): THREE.ShaderMaterial {
 /** A part in its own colour, moved with the result when there is one. */
 export function partMaterial(colour: string, opacity: number): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { scale: { value: 1 }, cut: { value: NO_CUT() }, colour: { value: new THREE.Vector3(...toColour(colour)) }, opacity: { value: opacity } },
+    uniforms: {
+      scale: { value: 1 },
+      cut: { value: NO_CUT() },
+      colour: { value: new THREE.Vector3(...toColour(colour)) },
+      opacity: { value: opacity },
+    },
     vertexShader: VERTEX,
     fragmentShader: /* glsl */ `
       uniform vec3 colour;
@@ -126,7 +131,12 @@ export function partMaterial(colour: string, opacity: number): THREE.ShaderMater
 /** Ink lines that move with the result. */
 export function lineMaterial(colour: string, opacity: number): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { scale: { value: 1 }, cut: { value: NO_CUT() }, colour: { value: new THREE.Vector3(...toColour(colour)) }, opacity: { value: opacity } },
+    uniforms: {
+      scale: { value: 1 },
+      cut: { value: NO_CUT() },
+      colour: { value: new THREE.Vector3(...toColour(colour)) },
+      opacity: { value: opacity },
+    },
     vertexShader: VERTEX,
     fragmentShader: /* glsl */ `
       uniform vec3 colour;

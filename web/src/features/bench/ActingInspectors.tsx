@@ -2,18 +2,31 @@ import { useState } from "react";
 
 import type { BoltUse, LoadUse, PartUse, SupportUse } from "@/api/client";
 import { useThread } from "@/api/hooks";
-import { unitOf } from "@/features/board/boardModel";
+import { loadSort } from "@/api/vocabulary";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
 import { figure, force, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
-
-import { Head, type InspectorProps, TakeOut, put } from "./Inspector";
-import { number } from "./PairInspector";
+import { tell } from "@/ui/notices";
+import { type InspectorProps, number, put } from "./edits";
+import { Head } from "./Head";
+import { TakeOut } from "./TakeOut";
 
 /** A value for each step; an emptied entry is taken away, so that the step holds what was before. */
-function PerStep({ study, onEdit, owner, path, values, hint }: Pick<InspectorProps, "study" | "onEdit"> & { owner: string; path: string; values: Record<string, string>; hint: string }) {
+function PerStep({
+  study,
+  onEdit,
+  owner,
+  path,
+  values,
+  hint,
+}: Pick<InspectorProps, "study" | "onEdit"> & {
+  owner: string;
+  path: string;
+  values: Record<string, string>;
+  hint: string;
+}) {
   return (
     <>
       {(study.steps ?? []).map((step) => (
@@ -32,7 +45,7 @@ function PerStep({ study, onEdit, owner, path, values, hint }: Pick<InspectorPro
   );
 }
 
-export function BoltInspector({ study, bolt, path, onEdit }: InspectorProps & { bolt: BoltUse; path: string }) {
+export function BoltInspector({ info, study, bolt, path, onEdit }: InspectorProps & { bolt: BoltUse; path: string }) {
   const part = study.parts?.find((p) => p.id === bolt.part);
   return (
     <>
@@ -40,24 +53,29 @@ export function BoltInspector({ study, bolt, path, onEdit }: InspectorProps & { 
       <Row label="Part">{part?.name ?? bolt.part}</Row>
       <Row label="Bolts">{part?.placements?.length ?? 1}</Row>
       <Section title="Preload by step">
-        <PerStep study={study} onEdit={onEdit} owner={bolt.name} path={`${path}/preload`} values={bolt.preload ?? {}} hint="Tightened to this force in the step; in the others the length is kept." />
+        <PerStep
+          study={study}
+          onEdit={onEdit}
+          owner={bolt.name}
+          path={`${path}/preload`}
+          values={bolt.preload ?? {}}
+          hint="Tightened to this force in the step; in the others the length is kept."
+        />
       </Section>
-      {part && <Proof part={part} bolt={bolt} />}
-      <TakeOut path={path} name={bolt.name} onEdit={onEdit} />
+      {part && <Proof part={part} preloads={info.amounts.bolts[bolt.id] ?? {}} />}
+      <TakeOut study={info.id} kind="bolt" item={bolt} />
     </>
   );
 }
 
 const CLASSES = ["4.6", "5.6", "5.8", "6.8", "8.8", "10.9", "12.9"].map((c) => ({ value: c, label: c }));
-const NEWTON: Record<string, number> = { N: 1, kN: 1e3, MN: 1e6, lbf: 4.4482216 };
 
 /** The largest preload beside the proof load of a property class, for shanks that are a metric size. */
-function Proof({ part, bolt }: { part: PartUse; bolt: BoltUse }) {
+function Proof({ part, preloads }: { part: PartUse; preloads: Record<string, number> }) {
   const [strength, setStrength] = useState("8.8");
   const diameter = part.recipe.dimensions?.diameter;
   const thread = useThread(diameter === undefined ? undefined : String(diameter), strength);
-  const forces = Object.values(bolt.preload ?? {}).map((text) => Number.parseFloat(text) * (NEWTON[unitOf(text)] ?? Number.NaN));
-  const most = Math.max(...forces);
+  const most = Math.max(...Object.values(preloads));
   if (!thread.data) return null;
   return (
     <Section title="Thread, as if the shank were its size (ISO 724, ISO 898-1)">
@@ -73,38 +91,46 @@ function Proof({ part, bolt }: { part: PartUse; bolt: BoltUse }) {
 const AXES = ["x", "y", "z"] as const;
 const TURNS = ["turn-x", "turn-y", "turn-z"] as const;
 
-const LOAD_KINDS: Record<LoadUse["kind"], string> = {
-  force: "Load · force",
-  pressure: "Load · pressure",
-  moment: "Load · moment",
-  displacement: "Load · prescribed displacement",
-  rotation: "Load · prescribed rotation",
-  gravity: "Load · gravity",
-  spin: "Load · spin",
-};
-
-export function LoadInspector({ study, load, path, onEdit }: InspectorProps & { load: LoadUse; path: string }) {
+export function LoadInspector({ info, study, load, path, onEdit }: InspectorProps & { load: LoadUse; path: string }) {
   const direction = load.direction ?? [0, 0, 0];
+  const sort = loadSort(load.kind);
   return (
     <>
-      <Head kind={LOAD_KINDS[load.kind]} name={load.name} />
+      <Head kind={`Load · ${sort.label.toLowerCase()}`} name={load.name} />
       <Row label="Acts on">{load.handle ? `handle ${load.handle}` : (load.faces ?? []).join(", ") || "all parts"}</Row>
-      {load.kind !== "pressure" && (
+      {sort.has_direction && (
         <Section title="Direction">
           {AXES.map((axis, i) => (
             <Field
               key={axis}
               label={axis}
               value={String(direction[i] ?? 0)}
-              onCommit={(text) => onEdit([put(`${path}/direction`, direction.map((d, k) => (k === i ? number(text) : d)))], `Direction of ${load.name}`)}
+              onCommit={(text) =>
+                onEdit(
+                  [
+                    put(
+                      `${path}/direction`,
+                      direction.map((d, k) => (k === i ? number(text) : d)),
+                    ),
+                  ],
+                  `Direction of ${load.name}`,
+                )
+              }
             />
           ))}
         </Section>
       )}
       <Section title="Value at the end of each step">
-        <PerStep study={study} onEdit={onEdit} owner={load.name} path={`${path}/values`} values={load.values ?? {}} hint="An empty step holds the last value; “off” takes it away." />
+        <PerStep
+          study={study}
+          onEdit={onEdit}
+          owner={load.name}
+          path={`${path}/values`}
+          values={load.values ?? {}}
+          hint="An empty step holds the last value; “off” takes it away."
+        />
       </Section>
-      <TakeOut path={path} name={load.name} onEdit={onEdit} />
+      <TakeOut study={info.id} kind="load" item={load} />
     </>
   );
 }
@@ -115,7 +141,13 @@ const KINDS = [
   { value: "symmetry", label: "symmetry" },
 ] as const;
 
-export function SupportInspector({ study, support, path, onEdit }: InspectorProps & { support: SupportUse; path: string }) {
+export function SupportInspector({
+  info,
+  study,
+  support,
+  path,
+  onEdit,
+}: InspectorProps & { support: SupportUse; path: string }) {
   const components = support.components ?? [];
   const known = support.handle ? [...AXES, ...TURNS] : AXES;
   return (
@@ -126,9 +158,14 @@ export function SupportInspector({ study, support, path, onEdit }: InspectorProp
         value={support.kind ?? "fixed"}
         options={KINDS}
         onChange={(kind) =>
-          void onEdit(
-            [put(`${path}/kind`, kind), ...(kind === "components" && !components.length ? [put(`${path}/components`, ["x", "y", "z"])] : [])],
-            `Kind of ${support.name}`,
+          tell(
+            onEdit(
+              [
+                put(`${path}/kind`, kind),
+                ...(kind === "components" && !components.length ? [put(`${path}/components`, ["x", "y", "z"])] : []),
+              ],
+              `Kind of ${support.name}`,
+            ),
           )
         }
       />
@@ -141,7 +178,7 @@ export function SupportInspector({ study, support, path, onEdit }: InspectorProp
                 checked={components.includes(axis)}
                 onChange={(e) => {
                   const next = known.filter((a) => (a === axis ? e.target.checked : components.includes(a)));
-                  if (next.length) void onEdit([put(`${path}/components`, next)], `Directions of ${support.name}`);
+                  if (next.length) tell(onEdit([put(`${path}/components`, next)], `Directions of ${support.name}`));
                 }}
               />
               {axis.replace("turn-", "turn ")}
@@ -155,7 +192,7 @@ export function SupportInspector({ study, support, path, onEdit }: InspectorProp
           <p key={face}>{face}</p>
         ))}
       </Section>
-      <TakeOut path={path} name={support.name} onEdit={onEdit} />
+      <TakeOut study={info.id} kind="support" item={support} />
     </>
   );
 }

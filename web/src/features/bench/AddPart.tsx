@@ -23,27 +23,47 @@ export function AddPart({ info, recipes, onClose }: Props) {
   const { addPart } = useEdits(info.id);
   const { select } = useSelection();
   const look = useMemo(
-    () => ({ colours: [partColour((info.document.parts ?? []).length, false)], looks: ["solid" as const], highlights: [], showMesh: false, scale: 1 }),
+    () => ({
+      colours: [partColour((info.document.parts ?? []).length, false)],
+      looks: ["solid" as const],
+      highlights: [],
+      showMesh: false,
+      scale: 1,
+    }),
     [info.document.parts],
   );
   const offered = recipes.filter((r) => `${r.label} ${r.summary}`.toLowerCase().includes(sought.toLowerCase()));
   const add = () =>
-    addPart.mutate({ kind, dimensions: written }, {
-      onSuccess: (study) => {
-        const part = study.document.parts?.at(-1);
-        if (part) select({ kind: "part", id: part.id });
-        onClose();
+    addPart.mutate(
+      { kind, dimensions: written },
+      {
+        onSuccess: (study) => {
+          const part = study.document.parts?.at(-1);
+          if (part) select({ kind: "part", id: part.id });
+          onClose();
+        },
       },
-    });
+    );
 
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
-        <Dialog.Content aria-describedby={undefined} className="fixed inset-x-16 inset-y-14 z-50 grid grid-cols-[250px_minmax(0,1fr)_300px] grid-rows-[auto_minmax(0,1fr)_auto] rounded-lg border border-line bg-paper shadow-xl">
-          <Dialog.Title className="col-span-3 border-b border-line px-4 py-2 text-[17px] font-semibold">Add a part</Dialog.Title>
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed inset-x-16 inset-y-14 z-50 grid grid-cols-[250px_minmax(0,1fr)_300px] grid-rows-[auto_minmax(0,1fr)_auto] rounded-lg border border-line bg-paper shadow-xl"
+        >
+          <Dialog.Title className="col-span-3 border-b border-line px-4 py-2 text-[17px] font-semibold">
+            Add a part
+          </Dialog.Title>
           <nav aria-label="Recipes" className="flex min-h-0 flex-col border-r border-line p-2">
-            <input aria-label="Find a recipe" placeholder="Find: pin, flange, gear…" value={sought} onChange={(e) => setSought(e.target.value)} className="mb-2 rounded border border-line bg-white px-2 py-1" />
+            <input
+              aria-label="Find a recipe"
+              placeholder="Find: pin, flange, gear…"
+              value={sought}
+              onChange={(e) => setSought(e.target.value)}
+              className="mb-2 rounded border border-line bg-white px-2 py-1"
+            />
             <ul className="min-h-0 flex-1 overflow-auto">
               {offered.map((r) => (
                 <li key={r.kind}>
@@ -67,7 +87,10 @@ export function AddPart({ info, recipes, onClose }: Props) {
             <Stage block={preview.data} look={look}>
               <p className="absolute inset-x-4 top-2">{recipe?.summary}</p>
               {preview.error && (
-                <p role="alert" className="absolute inset-x-4 bottom-4 rounded border border-vermilion bg-paper px-3 py-1.5 text-vermilion">
+                <p
+                  role="alert"
+                  className="absolute inset-x-4 bottom-4 rounded border border-vermilion bg-paper px-3 py-1.5 text-vermilion"
+                >
                   {preview.error.message} {"hint" in preview.error ? String(preview.error.hint) : ""}
                 </p>
               )}
@@ -88,10 +111,16 @@ export function AddPart({ info, recipes, onClose }: Props) {
             ))}
           </div>
           <footer className="col-span-3 flex items-center justify-end gap-3 border-t border-line px-4 py-2">
-            {addPart.error && <p role="alert" className="mr-auto text-vermilion">{addPart.error.message}</p>}
+            {addPart.error && (
+              <p role="alert" className="mr-auto text-vermilion">
+                {addPart.error.message}
+              </p>
+            )}
             <span className="text-quiet">It is set down beside the others; mate its faces there.</span>
             <Button onClick={onClose}>Cancel</Button>
-            <Button tone="main" disabled={addPart.isPending || !!preview.error || preview.isPending} onClick={add}>Add {recipe?.label.toLowerCase()}</Button>
+            <Button tone="main" disabled={addPart.isPending || !!preview.error || preview.isPending} onClick={add}>
+              Add {recipe?.label.toLowerCase()}
+            </Button>
           </footer>
         </Dialog.Content>
       </Dialog.Portal>

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import type { Manner, StudyDocument, StudyInfo } from "@/api/client";
 import { useEdits, useMeasured, useMeshReport, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
 import { Board } from "@/features/board/Board";
+import { nameOf } from "@/features/items";
 import { type Selected, useSelection } from "@/features/selection";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import { Stage } from "@/scene/Stage";
@@ -10,6 +11,7 @@ import { Button } from "@/ui/Button";
 
 import { AddPart } from "./AddPart";
 import { benchLook, loadLabels, neighbours, type Peek } from "./benchLook";
+import type { EditFn } from "./edits";
 import { FindPairs } from "./FindPairs";
 import { Inspector } from "./Inspector";
 import { jointGraph } from "./jointGraph";
@@ -36,9 +38,19 @@ export function Bench({ info }: { info: StudyInfo }) {
   const [peel, setPeel] = useState<Peel>();
   const shape = JSON.stringify((study.parts ?? []).map((p) => [p.id, p.recipe, p.mesh, p.placements]));
   const scene = useStudyScene(info.id, shape);
-  const graph = useMemo(() => jointGraph(study, scene.data?.bricks ?? {}, preflight.data), [study, scene.data, preflight.data]);
+  const graph = useMemo(
+    () => jointGraph(study, scene.data?.bricks ?? {}, preflight.data),
+    [study, scene.data, preflight.data],
+  );
   const look = useMemo(
-    () => (scene.data ? benchLook(study, scene.data, selected, { showMesh, sight, peek: peek ?? (measured && { a: measured.slice(0, 1), b: measured.slice(1), isOnParts: true }) }) : undefined),
+    () =>
+      scene.data
+        ? benchLook(study, scene.data, selected, {
+            showMesh,
+            sight,
+            peek: peek ?? (measured && { a: measured.slice(0, 1), b: measured.slice(1), isOnParts: true }),
+          })
+        : undefined,
     [study, scene.data, selected, showMesh, sight, peek, measured],
   );
   const cut = useCut(scene.data);
@@ -54,12 +66,20 @@ export function Bench({ info }: { info: StudyInfo }) {
     measure(undefined);
   }, [info.id, see, measure]);
   const unseen = (study.parts ?? []).filter((p) => sight[p.id] === "hidden").length;
-  const faces = useMemo(() => Object.fromEntries((scene.data?.bodies ?? []).map((b) => [b.name.split("#")[0], b.faces])), [scene.data]);
-  const onMate = (face: string) => mating && mate.mutate({ own: mating, other: face, manner }, { onSuccess: () => wait(undefined) });
-  const onEdit = (patch: Parameters<typeof edit.mutateAsync>[0]["patch"], label: string) => edit.mutateAsync({ patch, label });
+  const faces = useMemo(
+    () =>
+      Object.fromEntries(
+        (scene.data?.bodies ?? []).map((b): [string, string[]] => [b.name.split("#")[0] ?? "", b.faces]),
+      ),
+    [scene.data],
+  );
+  const onMate = (face: string) =>
+    mating && mate.mutate({ own: mating, other: face, manner }, { onSuccess: () => wait(undefined) });
+  const onEdit: EditFn = (patch, label) => edit.mutateAsync({ patch, label });
   const onTake = (body: string, face: string) => {
     const reference = `${body}/${face}`;
-    if (measured) return measure(measured.length === 1 && measured[0] !== reference ? [...measured, reference] : [reference]);
+    if (measured)
+      return measure(measured.length === 1 && measured[0] !== reference ? [...measured, reference] : [reference]);
     if (mating) return onMate(reference);
     const [id = "", copy] = body.split("#");
     return select({ kind: "part", id, face, ...(copy && { copy: Number(copy) }) });
@@ -71,9 +91,28 @@ export function Bench({ info }: { info: StudyInfo }) {
       <aside className="overflow-auto border-r border-line bg-panel px-1 pt-2">
         <div className="flex items-baseline gap-2 px-3">
           <h2 className="mr-auto text-[12px] font-semibold tracking-wide text-quiet">Joint map</h2>
-          <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => setDialog("part")}>Add a part</button>
-          <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => setDialog("file")}>From file</button>
-          <button type="button" className="text-[13px] text-verdigris hover:underline disabled:text-quiet" disabled={(study.parts ?? []).length < 2} onClick={() => setDialog("pairs")}>Find pairs</button>
+          <button
+            type="button"
+            className="text-[13px] text-verdigris hover:underline"
+            onClick={() => setDialog("part")}
+          >
+            Add a part
+          </button>
+          <button
+            type="button"
+            className="text-[13px] text-verdigris hover:underline"
+            onClick={() => setDialog("file")}
+          >
+            From file
+          </button>
+          <button
+            type="button"
+            className="text-[13px] text-verdigris hover:underline disabled:text-quiet"
+            disabled={(study.parts ?? []).length < 2}
+            onClick={() => setDialog("pairs")}
+          >
+            Find pairs
+          </button>
         </div>
         <JointMap study={study} graph={graph} preflight={preflight.data} />
       </aside>
@@ -97,23 +136,40 @@ export function Bench({ info }: { info: StudyInfo }) {
                 {unseen} hidden, show all
               </button>
             )}
-            <button type="button" aria-pressed={!!measured} disabled={study.space !== "solid"} className="text-verdigris hover:underline disabled:text-quiet aria-pressed:font-semibold" onClick={() => measure(measured ? undefined : [])}>measure</button>
+            <button
+              type="button"
+              aria-pressed={!!measured}
+              disabled={study.space !== "solid"}
+              className="text-verdigris hover:underline disabled:text-quiet aria-pressed:font-semibold"
+              onClick={() => measure(measured ? undefined : [])}
+            >
+              measure
+            </button>
             {study.space === "solid" && <CutSwitch {...cut} />}
             <label className="flex items-center gap-1.5">
               <input type="checkbox" checked={showMesh} onChange={(e) => setShowMesh(e.target.checked)} /> mesh
             </label>
-            <button type="button" aria-expanded={showReport} className="text-verdigris hover:underline" onClick={() => setShowReport(!showReport)}>
+            <button
+              type="button"
+              aria-expanded={showReport}
+              className="text-verdigris hover:underline"
+              onClick={() => setShowReport(!showReport)}
+            >
               {elements.toLocaleString("en").replace(",", " ")} elements
             </button>
           </span>
         </div>
-        {showReport && <MeshPanel study={study} report={report.data} onEdit={onEdit} onClose={() => setShowReport(false)} />}
+        {showReport && (
+          <MeshPanel study={study} report={report.data} onEdit={onEdit} onClose={() => setShowReport(false)} />
+        )}
         <MateBar manner={manner} setManner={setManner} problem={mate.error} />
         <MeasurePanel found={figures.data} isPending={figures.isPending} problem={figures.error} />
         <CutControl {...cut} />
         <PeelMenu
           peel={peel}
-          nameOf={(body) => `${(study.parts ?? []).find((p) => p.id === body.split("#")[0])?.name ?? body}${body.includes("#") ? ` ${body.split("#")[1]}` : ""}`}
+          nameOf={(body) =>
+            `${(study.parts ?? []).find((p) => p.id === body.split("#")[0])?.name ?? body}${body.includes("#") ? ` ${body.split("#")[1]}` : ""}`
+          }
           onPeek={(p) => setPeek(p && { a: [`${p.body}/${p.face}`], b: [] })}
           onTake={(p) => {
             setPeel(undefined);
@@ -128,21 +184,42 @@ export function Bench({ info }: { info: StudyInfo }) {
         {!(study.parts ?? []).length && (
           <div className="absolute inset-0 m-auto h-fit w-fit text-center">
             <p className="pb-3 text-[17px]">No parts yet.</p>
-            <Button tone="main" onClick={() => setDialog("part")}>Add the first part</Button>{" "}
+            <Button tone="main" onClick={() => setDialog("part")}>
+              Add the first part
+            </Button>{" "}
             <Button onClick={() => setDialog("file")}>From a STEP file</Button>
           </div>
         )}
         <p className="pointer-events-none absolute bottom-2 left-4 text-[12.5px] text-quiet">
           drag turns · wheel zooms · click picks a face, right click any under it · F frames · 1 2 3 4 views
         </p>
-        <Meshing isWaiting={scene.isFetching || preflight.isFetching} parts={(study.parts ?? []).map((p) => p.name)} problems={scene.data?.problems ?? []} />
+        <Meshing
+          isWaiting={scene.isFetching || preflight.isFetching}
+          parts={(study.parts ?? []).map((p) => p.name)}
+          problems={scene.data?.problems ?? []}
+        />
         {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
       </Stage>
       <aside className="min-h-0 border-l border-line bg-panel">
-        <Inspector info={info} study={study} onEdit={onEdit} recipes={recipes.data ?? []} preflight={preflight.data} isChecking={preflight.isFetching} faces={faces} onMate={onMate} neighbours={(part, face) => neighbours(scene.data, part, face)} />
+        <Inspector
+          info={info}
+          study={study}
+          onEdit={onEdit}
+          recipes={recipes.data ?? []}
+          preflight={preflight.data}
+          isChecking={preflight.isFetching}
+          checkProblem={preflight.error}
+          faces={faces}
+          onMate={onMate}
+          neighbours={(part, face) => neighbours(scene.data, part, face)}
+        />
       </aside>
       <div className="col-span-3 min-h-0 border-t border-line">
-        {dialog === "pairs" ? <FindPairs info={info} onEdit={onEdit} onPeek={setPeek} onClose={() => setDialog(undefined)} /> : <Board study={study} onEdit={onEdit} />}
+        {dialog === "pairs" ? (
+          <FindPairs info={info} onEdit={onEdit} onPeek={setPeek} onClose={() => setDialog(undefined)} />
+        ) : (
+          <Board study={study} amounts={info.amounts} onEdit={onEdit} />
+        )}
       </div>
       {dialog === "part" && <AddPart info={info} recipes={recipes.data ?? []} onClose={() => setDialog(undefined)} />}
       {dialog === "file" && <StepImport info={info} onClose={() => setDialog(undefined)} />}
@@ -152,7 +229,6 @@ export function Bench({ info }: { info: StudyInfo }) {
 
 function pickedText(study: StudyDocument, selected: Selected): string {
   if (selected.kind === "study") return "Nothing selected";
-  const lists = { part: study.parts, pair: study.pairs, bolt: study.bolts, support: study.supports, load: study.loads, step: study.steps, handle: study.handles, wall: study.walls, spring: study.springs, link: study.links };
-  const name = lists[selected.kind]?.find((item) => item.id === selected.id)?.name ?? selected.id;
+  const name = nameOf(study, selected.kind, selected.id);
   return selected.face ? `${name} · ${selected.face}` : name;
 }

@@ -5,9 +5,10 @@ import { useTouching } from "@/api/hooks";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { figure, length, percent } from "@/ui/format";
+import { tell } from "@/ui/notices";
 
 import type { Peek } from "./benchLook";
-import { type EditFn, put } from "./Inspector";
+import { type EditFn, put } from "./edits";
 
 type Props = { info: StudyInfo; onEdit: EditFn; onPeek: (peek: Peek | undefined) => void; onClose: () => void };
 
@@ -30,19 +31,28 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
   const known = (found.data ?? []).filter((s) => s.pair);
   const chosen = fresh.filter((s) => marked.has(keyOf(s)));
   const accept = (list: Suggestion[]) =>
-    onEdit(list.map((s) => ({ op: "add", path: "/pairs/-", value: s.new_pair })), list.length === 1 ? "Add a pair" : `Add ${list.length} pairs`);
+    onEdit(
+      list.map((s) => ({ op: "add", path: "/pairs/-", value: s.new_pair })),
+      list.length === 1 ? "Add a pair" : `Add ${list.length} pairs`,
+    );
   const join = () => {
     const [first, ...rest] = chosen;
     if (!first) return;
     // Sides are put together by the parts they are of.
     const owner = (refs: string[]) => refs[0]?.split("/")[0]?.split("#")[0];
-    const a = new Set(first.a), b = new Set(first.b);
+    const a = new Set(first.a),
+      b = new Set(first.b);
     for (const s of rest) {
       const same = owner(s.a) === owner(first.a) || owner(s.b) === owner(first.b);
       s.a.forEach((f) => (same ? a : b).add(f));
       s.b.forEach((f) => (same ? b : a).add(f));
     }
-    void onEdit([{ op: "add", path: "/pairs/-", value: { ...first.new_pair, a: [...a], b: [...b] } }], "Add a joined pair");
+    tell(
+      onEdit(
+        [{ op: "add", path: "/pairs/-", value: { ...first.new_pair, a: [...a], b: [...b] } }],
+        "Add a joined pair",
+      ),
+    );
     setMarked(new Set());
   };
   const toggle = (s: Suggestion) => {
@@ -51,22 +61,51 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
     setMarked(next);
   };
 
-  const shown = (s: Suggestion) => ({ onMouseEnter: () => onPeek({ a: s.a, b: s.b }), onFocus: () => onPeek({ a: s.a, b: s.b }) });
+  const shown = (s: Suggestion) => ({
+    onMouseEnter: () => onPeek({ a: s.a, b: s.b }),
+    onFocus: () => onPeek({ a: s.a, b: s.b }),
+  });
 
   return (
     <section aria-label="Faces that touch or come close" className="flex h-full flex-col bg-paper">
       <header className="flex items-center gap-4 border-b border-line px-4 py-0.5">
         <h2 className="mr-auto text-[12px] font-semibold tracking-wide text-quiet">Faces that touch or come close</h2>
         {chosen.length > 1 && <Button onClick={join}>Join {chosen.length} into one pair</Button>}
-        <Field label="Search within" value={distance} onCommit={(text) => { setDistance(text); return Promise.resolve(); }} />
-        <Field label="Facing within" value={angle} onCommit={(text) => { setAngle(text); return Promise.resolve(); }} />
-        {fresh.length > 0 && <Button tone="main" onClick={() => void accept(fresh)}>{fresh.length === 1 ? "Make it a pair" : `Make all ${fresh.length} pairs`}</Button>}
+        <Field
+          label="Search within"
+          value={distance}
+          onCommit={(text) => {
+            setDistance(text);
+            return Promise.resolve();
+          }}
+        />
+        <Field
+          label="Facing within"
+          value={angle}
+          onCommit={(text) => {
+            setAngle(text);
+            return Promise.resolve();
+          }}
+        />
+        {fresh.length > 0 && (
+          <Button tone="main" onClick={() => tell(accept(fresh))}>
+            {fresh.length === 1 ? "Make it a pair" : `Make all ${fresh.length} pairs`}
+          </Button>
+        )}
         <Button onClick={onClose}>Close</Button>
       </header>
       <div className="min-h-0 flex-1 overflow-auto px-4 py-1" onMouseLeave={() => onPeek(undefined)}>
         {found.isPending && <p className="text-quiet">Searching all parts…</p>}
-        {found.error && <p role="alert" className="text-vermilion">{found.error.message}</p>}
-        {found.data?.length === 0 && <p>No faces of different parts come within {distance} of each other. Mate the parts first, or search further.</p>}
+        {found.error && (
+          <p role="alert" className="text-vermilion">
+            {found.error.message}
+          </p>
+        )}
+        {found.data?.length === 0 && (
+          <p>
+            No faces of different parts come within {distance} of each other. Mate the parts first, or search further.
+          </p>
+        )}
         {fresh.length > 0 && (
           <table className="w-full border-collapse">
             <thead className="text-left text-[12px] text-quiet">
@@ -83,8 +122,20 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
             </thead>
             <tbody>
               {fresh.map((s) => (
-                <tr key={keyOf(s)} data-found={keyOf(s)} {...shown(s)} className="border-t border-line align-top hover:bg-panel">
-                  <td className="py-1.5"><input type="checkbox" aria-label={`Mark ${keyOf(s)}`} checked={marked.has(keyOf(s))} onChange={() => toggle(s)} /></td>
+                <tr
+                  key={keyOf(s)}
+                  data-found={keyOf(s)}
+                  {...shown(s)}
+                  className="border-t border-line align-top hover:bg-panel"
+                >
+                  <td className="py-1.5">
+                    <input
+                      type="checkbox"
+                      aria-label={`Mark ${keyOf(s)}`}
+                      checked={marked.has(keyOf(s))}
+                      onChange={() => toggle(s)}
+                    />
+                  </td>
                   <td className="py-1.5 pr-3">{s.a.join(", ")}</td>
                   <td className="py-1.5 pr-3">{s.b.join(", ")}</td>
                   <td className="py-1.5 text-right whitespace-nowrap">{startOf(s.gap)}</td>
@@ -92,22 +143,37 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
                   <td className="py-1.5 text-right">{percent(s.cover)}</td>
                   <td className="py-1.5 pl-4 whitespace-nowrap">{lawOf(s)}</td>
                   <td className="py-1 pl-4 text-right whitespace-nowrap">
-                    <Button onClick={() => void accept([s])}>Make a pair</Button>{" "}
-                    <Button onClick={() => void onEdit([{ op: "add", path: "/left_out/-", value: { a: s.a, b: s.b } }], "Leave a finding out")}>Leave out</Button>
+                    <Button onClick={() => tell(accept([s]))}>Make a pair</Button>{" "}
+                    <Button
+                      onClick={() =>
+                        tell(
+                          onEdit(
+                            [{ op: "add", path: "/left_out/-", value: { a: s.a, b: s.b } }],
+                            "Leave a finding out",
+                          ),
+                        )
+                      }
+                    >
+                      Leave out
+                    </Button>
                   </td>
                 </tr>
               ))}
             </tbody>
           </table>
         )}
-        {found.data && found.data.length > 0 && !fresh.length && <p className="py-2">Everything that touches is in a pair{apart.length ? " or left out" : ""}.</p>}
+        {found.data && found.data.length > 0 && !fresh.length && (
+          <p className="py-2">Everything that touches is in a pair{apart.length ? " or left out" : ""}.</p>
+        )}
         {apart.length > 0 && (
           <>
             <h3 className="pt-4 pb-1 text-[12px] font-semibold tracking-wide text-quiet">Left out</h3>
             {apart.map((s) => (
               <p key={keyOf(s)} {...shown(s)} className="flex items-center gap-3 text-quiet hover:bg-panel">
                 {s.a.join(", ")} – {s.b.join(", ")}
-                <Button onClick={() => void onEdit(takeBack(info.document, s), "Take a finding back")}>Take it back</Button>
+                <Button onClick={() => tell(onEdit(takeBack(info.document, s), "Take a finding back"))}>
+                  Take it back
+                </Button>
               </p>
             ))}
           </>
@@ -129,8 +195,15 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
 
 /** The study without the entries that leave a finding out. */
 function takeBack(study: StudyDocument, s: Suggestion): PatchStep[] {
-  const same = (left: { a: string[]; b: string[] }) => s.a.every((f) => left.a.includes(f) || left.b.includes(f)) && s.b.every((f) => left.a.includes(f) || left.b.includes(f));
-  return [put("/left_out", (study.left_out ?? []).filter((left) => !same(left)))];
+  const same = (left: { a: string[]; b: string[] }) =>
+    s.a.every((f) => left.a.includes(f) || left.b.includes(f)) &&
+    s.b.every((f) => left.a.includes(f) || left.b.includes(f));
+  return [
+    put(
+      "/left_out",
+      (study.left_out ?? []).filter((left) => !same(left)),
+    ),
+  ];
 }
 
 function lawOf(s: Suggestion): string {

@@ -3,6 +3,7 @@ import { isSelected, useSelection } from "@/features/selection";
 import { partColour } from "@/scene/ramp";
 
 import { type JointGraph, type MapLink, type MapNode, startText } from "./jointGraph";
+import { COLOURS } from "@/ui/colours";
 
 type Props = { study: StudyDocument; graph: JointGraph; preflight: Preflight | undefined };
 
@@ -23,7 +24,17 @@ export function JointMap({ study, graph, preflight }: Props) {
         {graph.links.map((link) => {
           const line = linkLine(node(link.from), node(link.to), link);
           const on = link.pairs.some((p) => shown("pair", p.id));
-          return line && <polyline key={link.key} points={line.points} fill="none" stroke={on ? "#2f7d72" : "#1f2a2e"} strokeWidth={on ? 3 : 1.4} />;
+          return (
+            line && (
+              <polyline
+                key={link.key}
+                points={line.points}
+                fill="none"
+                stroke={on ? COLOURS.verdigris : COLOURS.ink}
+                strokeWidth={on ? 3 : 1.4}
+              />
+            )
+          );
         })}
         {graph.grounds.map((ground) => {
           const n = node(ground.part);
@@ -31,7 +42,9 @@ export function JointMap({ study, graph, preflight }: Props) {
         })}
         {graph.loads.map((load, i) => {
           const n = node(load.part);
-          return n && <path key={load.id} d={arrowPath(n.x + 24 + i * 62, n.y)} fill="#1f2a2e" stroke="#1f2a2e" />;
+          return (
+            n && <path key={load.id} d={arrowPath(n.x + 24 + i * 62, n.y)} fill={COLOURS.ink} stroke={COLOURS.ink} />
+          );
         })}
       </svg>
       {graph.nodes.map((n) => (
@@ -58,47 +71,72 @@ export function JointMap({ study, graph, preflight }: Props) {
       ))}
       {graph.grounds.map((ground) => {
         const n = node(ground.part);
-        return n && ground.holds.map((hold, i) => (
-          <button
-            key={`${hold.kind}/${hold.id}`}
-            type="button"
-            onClick={() => select({ kind: hold.kind, id: hold.id })}
-            className={`absolute rounded px-1 text-[12.5px] ${shown(hold.kind, hold.id) ? "bg-verdigris-pale" : "text-quiet hover:text-ink"}`}
-            style={{ left: n.x, top: n.y + NODE_HEIGHT + 40 + i * 18 }}
-          >
-            {hold.name}
-          </button>
-        ));
+        return (
+          n &&
+          ground.holds.map((hold, i) => (
+            <button
+              key={`${hold.kind}/${hold.id}`}
+              type="button"
+              onClick={() => select({ kind: hold.kind, id: hold.id })}
+              className={`absolute rounded px-1 text-[12.5px] ${shown(hold.kind, hold.id) ? "bg-verdigris-pale" : "text-quiet hover:text-ink"}`}
+              style={{ left: n.x, top: n.y + NODE_HEIGHT + 40 + i * 18 }}
+            >
+              {hold.name}
+            </button>
+          ))
+        );
       })}
       {graph.loads.map((load, i) => {
         const n = node(load.part);
-        return n && (
-          <button
-            key={load.id}
-            type="button"
-            onClick={() => select({ kind: "load", id: load.id })}
-            className={`absolute rounded px-1 text-left leading-[15px] ${shown("load", load.id) ? "bg-verdigris-pale" : "hover:bg-paper"}`}
-            style={{ left: n.x + i * 66, top: n.y - 70, width: 68 }}
-          >
-            <span className="block truncate text-[13px]">{load.name}</span>
-            <span className="block text-[12px] text-quiet">{load.text}</span>
-          </button>
+        return (
+          n && (
+            <button
+              key={load.id}
+              type="button"
+              onClick={() => select({ kind: "load", id: load.id })}
+              className={`absolute rounded px-1 text-left leading-[15px] ${shown("load", load.id) ? "bg-verdigris-pale" : "hover:bg-paper"}`}
+              style={{ left: n.x + i * 66, top: n.y - 70, width: 68 }}
+            >
+              <span className="block truncate text-[13px]">{load.name}</span>
+              <span className="block text-[12px] text-quiet">{load.text}</span>
+            </button>
+          )
         );
       })}
     </nav>
   );
 }
 
-function PairChips({ link, from, to, starts }: { link: MapLink; from: MapNode | undefined; to: MapNode | undefined; starts: Map<string, number | null> }) {
+function PairChips({
+  link,
+  from,
+  to,
+  starts,
+}: {
+  link: MapLink;
+  from: MapNode | undefined;
+  to: MapNode | undefined;
+  starts: Map<string, number | null>;
+}) {
   const { selected, select } = useSelection();
   const line = linkLine(from, to, link);
   if (!line) return null;
   return (
-    <div className="absolute flex -translate-y-1/2 flex-col items-start gap-1" style={{ left: line.labelX, top: line.labelY }}>
+    <div
+      className="absolute flex -translate-y-1/2 flex-col items-start gap-1"
+      style={{ left: line.labelX, top: line.labelY }}
+    >
       {link.pairs.map((pair) => {
         const on = isSelected(selected, "pair", pair.id);
         const slide = pair.law?.may_slide ?? "friction";
-        const law = slide === "friction" ? `µ ${pair.law?.mu ?? 0.15}` : slide === "freely" ? "smooth" : pair.law?.may_open === false ? "tied" : "grip";
+        const law =
+          slide === "friction"
+            ? `µ ${pair.law?.mu ?? 0.15}`
+            : slide === "freely"
+              ? "smooth"
+              : pair.law?.may_open === false
+                ? "tied"
+                : "grip";
         return (
           <button
             key={pair.id}
@@ -136,12 +174,16 @@ function linkLine(from: MapNode | undefined, to: MapNode | undefined, link: MapL
   }
   const x = bolt.x + bolt.width / 2;
   const y = part.y + NODE_HEIGHT / 2;
-  return { points: `${x},${bolt.y + NODE_HEIGHT} ${x},${y} ${part.x + part.width},${y}`, labelX: x - 70, labelY: (bolt.y + NODE_HEIGHT + y) / 2 };
+  return {
+    points: `${x},${bolt.y + NODE_HEIGHT} ${x},${y} ${part.x + part.width},${y}`,
+    labelX: x - 70,
+    labelY: (bolt.y + NODE_HEIGHT + y) / 2,
+  };
 }
 
 const arrowPath = (x: number, y: number) => `M${x} ${y - 34} L${x} ${y - 8} M${x} ${y} l-4 -9 h8 z`;
 
 function Ground({ x, y }: { x: number; y: number }) {
   const ticks = Array.from({ length: 7 }, (_, i) => `M${x - 30 + i * 10} ${y + 28} l-7 9`).join(" ");
-  return <path d={`M${x} ${y} V${y + 28} M${x - 34} ${y + 28} H${x + 34} ${ticks}`} stroke="#1f2a2e" fill="none" />;
+  return <path d={`M${x} ${y} V${y + 28} M${x - 34} ${y + 28} H${x + 34} ${ticks}`} stroke={COLOURS.ink} fill="none" />;
 }

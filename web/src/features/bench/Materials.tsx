@@ -1,44 +1,84 @@
 import type { Material, StudyDocument } from "@/api/client";
 import { useGrades } from "@/api/hooks";
-import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
+import { tell } from "@/ui/notices";
 
 import { hardeningOf, tableText } from "./hardening";
-import { type EditFn, put } from "./Inspector";
-import { number } from "./PairInspector";
-import { freeId } from "./PartPlace";
+import { type EditFn, freeId, number, put } from "./edits";
+import { TakeOut } from "./TakeOut";
 
 const NONE = "-";
 
 /** The materials of a study: their values, grades to add, and those that no part uses to take out. */
-export function Materials({ study, onEdit }: { study: StudyDocument; onEdit: EditFn }) {
+export function Materials({ id, study, onEdit }: { id: number; study: StudyDocument; onEdit: EditFn }) {
   const grades = useGrades();
   const add = (id: string) => {
     const grade = grades.data?.find((g) => g.id === id);
-    if (grade) void onEdit([{ op: "add", path: "/materials/-", value: { ...grade, id: freeId(grade.id, study.materials) } }], `Add ${grade.name}`);
+    if (grade)
+      tell(
+        onEdit(
+          [{ op: "add", path: "/materials/-", value: { ...grade, id: freeId(grade.id, study.materials) } }],
+          `Add ${grade.name}`,
+        ),
+      );
   };
   return (
     <>
       {(study.materials ?? []).map((material, i) => (
         <Section key={material.id} title={material.name}>
-          <OneMaterial material={material} path={`/materials/${i}`} onEdit={onEdit} isUsed={(study.parts ?? []).some((p) => p.material === material.id)} />
+          <OneMaterial
+            id={id}
+            material={material}
+            path={`/materials/${i}`}
+            onEdit={onEdit}
+            isUsed={(study.parts ?? []).some((p) => p.material === material.id)}
+          />
         </Section>
       ))}
-      <Select label="Add a material" value={NONE} options={[{ value: NONE, label: "choose a grade" }, ...(grades.data ?? []).map((g) => ({ value: g.id, label: g.name }))]} onChange={add} />
+      <Select
+        label="Add a material"
+        value={NONE}
+        options={[
+          { value: NONE, label: "choose a grade" },
+          ...(grades.data ?? []).map((g) => ({ value: g.id, label: g.name })),
+        ]}
+        onChange={add}
+      />
     </>
   );
 }
 
-function OneMaterial({ material, path, onEdit, isUsed }: { material: Material; path: string; onEdit: EditFn; isUsed: boolean }) {
+function OneMaterial({
+  id,
+  material,
+  path,
+  onEdit,
+  isUsed,
+}: {
+  id: number;
+  material: Material;
+  path: string;
+  onEdit: EditFn;
+  isUsed: boolean;
+}) {
   const text = (key: string, label: string, value: string | null | undefined) => (
-    <Field label={label} value={value ?? ""} onCommit={(t) => onEdit([put(`${path}/${key}`, t || null)], `${label} of ${material.name}`)} />
+    <Field
+      label={label}
+      value={value ?? ""}
+      onCommit={(t) => onEdit([put(`${path}/${key}`, t || null)], `${label} of ${material.name}`)}
+    />
   );
   const rubber = material.rubber;
   return (
     <>
-      <Field label="Name" wide value={material.name} onCommit={(t) => onEdit([put(`${path}/name`, t)], "Name of a material")} />
+      <Field
+        label="Name"
+        wide
+        value={material.name}
+        onCommit={(t) => onEdit([put(`${path}/name`, t)], "Name of a material")}
+      />
       {rubber ? (
         <>
           {text("rubber/c10", "Constant C10", rubber.c10)}
@@ -48,18 +88,26 @@ function OneMaterial({ material, path, onEdit, isUsed }: { material: Material; p
       ) : (
         <>
           {text("young", "Young's modulus", material.young)}
-          <Field label="Poisson's ratio" value={String(material.poisson)} onCommit={(t) => onEdit([put(`${path}/poisson`, number(t))], `Poisson's ratio of ${material.name}`)} />
+          <Field
+            label="Poisson's ratio"
+            value={String(material.poisson)}
+            onCommit={(t) => onEdit([put(`${path}/poisson`, number(t))], `Poisson's ratio of ${material.name}`)}
+          />
           {!material.hardening && text("yield_stress", "Yield stress", material.yield_stress)}
           <Field
-            label="Yields by table" wide placeholder="0: 355 MPa, 0.05: 460 MPa"
+            label="Yields by table"
+            wide
+            placeholder="0: 355 MPa, 0.05: 460 MPa"
             value={tableText(material.hardening)}
-            onCommit={(t) => onEdit([put(`${path}/hardening`, hardeningOf(t, material.hardening))], `Hardening of ${material.name}`)}
+            onCommit={(t) =>
+              onEdit([put(`${path}/hardening`, hardeningOf(t, material.hardening))], `Hardening of ${material.name}`)
+            }
           />
         </>
       )}
       {text("allowable", "Allowable stress", material.allowable)}
       {text("density", "Density", material.density)}
-      {!isUsed && <Button tone="danger" className="my-1" onClick={() => void onEdit([{ op: "remove", path }], `Take out ${material.name}`)}>Take it out</Button>}
+      {!isUsed && <TakeOut study={id} kind="material" item={material} />}
     </>
   );
 }

@@ -11,16 +11,43 @@ export function MeasurePanel({ found, isPending, problem }: Props) {
   const { measured, measure } = useSelection();
   if (!measured) return null;
   return (
-    <section aria-label="Measure" className="absolute top-9 left-4 z-10 w-[270px] rounded-md border border-line bg-paper px-3 py-2 shadow-lg">
+    <section
+      aria-label="Measure"
+      className="absolute top-9 left-4 z-10 w-[270px] rounded-md border border-line bg-paper px-3 py-2 shadow-lg"
+    >
       <header className="flex items-baseline justify-between">
         <h2 className="text-[12px] font-semibold tracking-wide text-quiet">Measure</h2>
-        <button type="button" aria-label="Stop measuring" className="text-quiet hover:text-ink" onClick={() => measure(undefined)}>×</button>
+        <button
+          type="button"
+          aria-label="Stop measuring"
+          className="text-quiet hover:text-ink"
+          onClick={() => measure(undefined)}
+        >
+          ×
+        </button>
       </header>
-      {measured.length < 2 && <p className="text-quiet">{measured.length ? "Pick a second face to measure between." : "Pick a face, or two."}</p>}
-      {measured.map((face) => <p key={face} className="truncate font-semibold">{face}</p>)}
+      {measured.length < 2 && (
+        <p className="text-quiet">
+          {measured.length ? "Pick a second face to measure between." : "Pick a face, or two."}
+        </p>
+      )}
+      {measured.map((face) => (
+        <p key={face} className="truncate font-semibold">
+          {face}
+        </p>
+      ))}
       {isPending && measured.length > 0 && <p className="text-quiet">Measuring…</p>}
-      {problem && <p role="alert" className="text-vermilion">{problem.message}</p>}
-      {!isPending && found?.figures.map((f) => <Row key={f.label} label={f.label}>{figure(f.value, 5)} {f.unit}</Row>)}
+      {problem && (
+        <p role="alert" className="text-vermilion">
+          {problem.message}
+        </p>
+      )}
+      {!isPending &&
+        found?.figures.map((f) => (
+          <Row key={f.label} label={f.label}>
+            {figure(f.value, 5)} {f.unit}
+          </Row>
+        ))}
     </section>
   );
 }

@@ -4,9 +4,12 @@ import { Field } from "@/ui/Field";
 import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { Switch } from "@/ui/Switch";
+import { tell } from "@/ui/notices";
 
-import { Head, type InspectorProps, TakeOut, put } from "./Inspector";
 import { startText } from "./jointGraph";
+import { type InspectorProps, number, put } from "./edits";
+import { Head } from "./Head";
+import { TakeOut } from "./TakeOut";
 
 const SLIDES = [
   { value: "no", label: "no" },
@@ -25,7 +28,14 @@ const METHODS = [
   { value: "penalty", label: "penalty" },
 ] as const;
 
-export function PairInspector({ study, pair, path, onEdit, preflight }: InspectorProps & { pair: PairUse; path: string }) {
+export function PairInspector({
+  info,
+  study,
+  pair,
+  path,
+  onEdit,
+  preflight,
+}: InspectorProps & { pair: PairUse; path: string }) {
   const law = pair.law;
   const enforcement = pair.enforcement;
   const start = preflight?.pairs.find((p) => p.id === pair.id);
@@ -36,42 +46,107 @@ export function PairInspector({ study, pair, path, onEdit, preflight }: Inspecto
   return (
     <>
       <Head kind="Pair" name={pair.name} />
-      <Switch label="May open" checked={law.may_open} onChange={(may_open) => void setLaw({ may_open })} />
-      <Choice label="May slide" value={law.may_slide} options={law.may_open ? SLIDES : SLIDES.slice(0, 2)} onChange={(may_slide) => void setLaw({ may_slide })} />
+      <Switch label="May open" checked={law.may_open} onChange={(may_open) => tell(setLaw({ may_open }))} />
+      <Choice
+        label="May slide"
+        value={law.may_slide}
+        options={law.may_open ? SLIDES : SLIDES.slice(0, 2)}
+        onChange={(may_slide) => tell(setLaw({ may_slide }))}
+      />
       {law.may_slide === "friction" && (
-        <Field label="Friction coefficient µ" value={String(law.mu)} onCommit={(text) => onEdit([put(`${path}/law/mu`, number(text))], `µ of ${pair.name}`)} />
+        <Field
+          label="Friction coefficient µ"
+          value={String(law.mu)}
+          onCommit={(text) => onEdit([put(`${path}/law/mu`, number(text))], `µ of ${pair.name}`)}
+        />
       )}
       <Section title="Fit at the start">
         <Row label="Drawn">{startText(start?.gap) || "…"}</Row>
-        <Select label="Count it" value={pair.fit ?? "as-drawn"} options={FITS} onChange={(fit) => void onEdit([put(`${path}/fit`, fit)], `Fit of ${pair.name}`)} />
+        <Select
+          label="Count it"
+          value={pair.fit ?? "as-drawn"}
+          options={FITS}
+          onChange={(fit) => tell(onEdit([put(`${path}/fit`, fit)], `Fit of ${pair.name}`))}
+        />
         {pair.fit === "value" && (
           <>
-            <Field label="Overlap across the faces" value={pair.interference ?? "0 mm"} onCommit={(text) => onEdit([put(`${path}/interference`, text)], `Overlap of ${pair.name}`)} />
-            <Field label="from a fit" wide value="" placeholder="H7/s6 60 mm most" onCommit={(text) => fromFit(text).then((overlap) => onEdit([put(`${path}/interference`, overlap)], `${text} for ${pair.name}`))} />
+            <Field
+              label="Overlap across the faces"
+              value={pair.interference ?? "0 mm"}
+              onCommit={(text) => onEdit([put(`${path}/interference`, text)], `Overlap of ${pair.name}`)}
+            />
+            <Field
+              label="from a fit"
+              wide
+              value=""
+              placeholder="H7/s6 60 mm most"
+              onCommit={(text) =>
+                fromFit(text).then((overlap) =>
+                  onEdit([put(`${path}/interference`, overlap)], `${text} for ${pair.name}`),
+                )
+              }
+            />
           </>
         )}
-        <Field label="Search distance" value={pair.search ?? "1 mm"} onCommit={(text) => onEdit([put(`${path}/search`, text)], `Search distance of ${pair.name}`)} />
+        <Field
+          label="Search distance"
+          value={pair.search ?? "1 mm"}
+          onCommit={(text) => onEdit([put(`${path}/search`, text)], `Search distance of ${pair.name}`)}
+        />
       </Section>
       <Section title="Sides">
         <Side letter="A" faces={names(pair.a)} />
         <Side letter="B" faces={names(pair.b)} />
         <div className="flex items-center justify-between text-[13px] text-quiet">
-          <span>{start ? `A is ${Math.round(start.cover * 100)} % covered, ${start.nodes} nodes` : "A carries the check"}</span>
-          <button type="button" className="text-verdigris underline" onClick={() => void onEdit([put(`${path}/a`, pair.b), put(`${path}/b`, pair.a)], `Sides of ${pair.name} swapped`)}>
+          <span>
+            {start ? `A is ${Math.round(start.cover * 100)} % covered, ${start.nodes} nodes` : "A carries the check"}
+          </span>
+          <button
+            type="button"
+            className="text-verdigris underline"
+            onClick={() =>
+              tell(onEdit([put(`${path}/a`, pair.b), put(`${path}/b`, pair.a)], `Sides of ${pair.name} swapped`))
+            }
+          >
             swap
           </button>
         </div>
       </Section>
       <Section title="Enforcement">
-        <Choice label="Method" value={enforcement.method} options={METHODS} onChange={(method) => void onEdit([put(`${path}/enforcement`, { ...enforcement, method })], `Enforcement of ${pair.name}`)} />
+        <Choice
+          label="Method"
+          value={enforcement.method}
+          options={METHODS}
+          onChange={(method) =>
+            tell(onEdit([put(`${path}/enforcement`, { ...enforcement, method })], `Enforcement of ${pair.name}`))
+          }
+        />
         {enforcement.method === "augmented" && (
-          <Field label="Penetration at most" value={enforcement.allowed ?? "0.0001 mm"} onCommit={(text) => onEdit([put(`${path}/enforcement`, { ...enforcement, allowed: text })], `Penetration allowed of ${pair.name}`)} />
+          <Field
+            label="Penetration at most"
+            value={enforcement.allowed ?? "0.0001 mm"}
+            onCommit={(text) =>
+              onEdit(
+                [put(`${path}/enforcement`, { ...enforcement, allowed: text })],
+                `Penetration allowed of ${pair.name}`,
+              )
+            }
+          />
         )}
         {enforcement.method !== "exact" && (
-          <Field label="Stiffness × E/h" value={String(enforcement.stiffness)} onCommit={(text) => onEdit([put(`${path}/enforcement`, { ...enforcement, stiffness: number(text) })], `Penalty of ${pair.name}`)} />
+          <Field
+            label="Stiffness × E/h"
+            value={String(enforcement.stiffness)}
+            onCommit={(text) =>
+              onEdit(
+                [put(`${path}/enforcement`, { ...enforcement, stiffness: number(text) })],
+                `Penalty of ${pair.name}`,
+              )
+            }
+          />
         )}
       </Section>
-      <TakeOut path={path} name={pair.name} onEdit={onEdit} />
+      <TakeOut study={info.id} kind="pair" item={pair} />
     </>
   );
 }
@@ -88,12 +163,6 @@ async function fromFit(text: string): Promise<string> {
 function normal<T extends { may_open: boolean; may_slide: string }>(law: T): T {
   return !law.may_open && law.may_slide === "friction" ? { ...law, may_slide: "no" } : law;
 }
-
-/** A number as the server expects it; other text goes as it is, for the server to explain. */
-export const number = (text: string): number | string => {
-  const value = Number(text.replace(",", "."));
-  return text.trim() && Number.isFinite(value) ? value : text;
-};
 
 function faceLabel(reference: string, parts: { id: string; name: string }[]): string {
   const [owner = "", face = ""] = reference.split("/");

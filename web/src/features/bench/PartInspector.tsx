@@ -6,12 +6,14 @@ import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
+import { tell } from "@/ui/notices";
 
-import { Head, type InspectorProps, put } from "./Inspector";
-import { number } from "./PairInspector";
-import { CAN_BE_TIGHTENED, FaceActions, Place, symmetryAt, takeOut, tighten } from "./PartPlace";
+import { CAN_BE_TIGHTENED, FaceActions, Place, symmetryAt, tighten } from "./PartPlace";
 import { SplitPart } from "./SplitPart";
 import { StepImport } from "./StepImport";
+import { type InspectorProps, number, put } from "./edits";
+import { Head } from "./Head";
+import { TakeOut } from "./TakeOut";
 
 const SOLID_ELEMENTS = [
   { value: "bricks", label: "Bricks" },
@@ -31,7 +33,18 @@ const PLANE_ELEMENTS = [
   { value: "tets", label: "Triangles, 6 nodes" },
 ];
 
-export function PartInspector({ study, part, path, onEdit, recipes, face, info, faces, onMate, neighbours }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
+export function PartInspector({
+  study,
+  part,
+  path,
+  onEdit,
+  recipes,
+  face,
+  info,
+  faces,
+  onMate,
+  neighbours,
+}: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
   const recipe = recipes.find((r) => r.kind === part.recipe.kind);
   const written = part.recipe.dimensions ?? {};
   const { selected, select, sight, see } = useSelection();
@@ -46,18 +59,28 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
   return (
     <>
       <Head kind={`Part · ${recipe?.label ?? "from a file"}`} name={part.name} />
-      <Field label="Name" wide value={part.name} onCommit={(text) => onEdit([put(`${path}/name`, text)], "Name of a part")} />
+      <Field
+        label="Name"
+        wide
+        value={part.name}
+        onCommit={(text) => onEdit([put(`${path}/name`, text)], "Name of a part")}
+      />
       <Select
         label="Material"
         value={part.material}
         options={(study.materials ?? []).map((m) => ({ value: m.id, label: m.name }))}
-        onChange={(id) => void onEdit([put(`${path}/material`, id)], `Material of ${part.name}`)}
+        onChange={(id) => tell(onEdit([put(`${path}/material`, id)], `Material of ${part.name}`))}
       />
       <Select
         label="Face"
         value={face ?? NONE}
-        options={[{ value: NONE, label: "none picked" }, ...(faces[part.id] ?? []).map((name) => ({ value: name, label: name }))]}
-        onChange={(name) => select({ kind: "part", id: part.id, copy: selected.copy, ...(name !== NONE && { face: name }) })}
+        options={[
+          { value: NONE, label: "none picked" },
+          ...(faces[part.id] ?? []).map((name) => ({ value: name, label: name })),
+        ]}
+        onChange={(name) =>
+          select({ kind: "part", id: part.id, copy: selected.copy, ...(name !== NONE && { face: name }) })
+        }
       />
       {face !== undefined && (
         <Section title={`Picked face · ${face}`}>
@@ -65,17 +88,32 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
           <Field
             label="Mesh size here"
             value={faceSize ?? part.mesh.size}
-            onCommit={(text) => onEdit([put(`${path}/mesh/faces`, { ...part.mesh.faces, [face]: text })], `Mesh size of ${part.name} / ${face}`)}
+            onCommit={(text) =>
+              onEdit(
+                [put(`${path}/mesh/faces`, { ...part.mesh.faces, [face]: text })],
+                `Mesh size of ${part.name} / ${face}`,
+              )
+            }
           />
           {about.length > 0 && (
-            <Select label="Its edge with" value={about.includes(beside) ? beside : NONE} options={[{ value: NONE, label: "none" }, ...about.map((n) => ({ value: n, label: n }))]} onChange={setBeside} />
+            <Select
+              label="Its edge with"
+              value={about.includes(beside) ? beside : NONE}
+              options={[{ value: NONE, label: "none" }, ...about.map((n) => ({ value: n, label: n }))]}
+              onChange={setBeside}
+            />
           )}
           {edgeName !== undefined && (
             <Field
               label="Mesh size along the edge"
               value={part.mesh.edges?.[edgeName] ?? ""}
               placeholder={part.mesh.size}
-              onCommit={(text) => onEdit([put(`${path}/mesh/edges`, sized(part.mesh.edges, edgeName, text))], `Mesh size along ${part.name} / ${edgeName}`)}
+              onCommit={(text) =>
+                onEdit(
+                  [put(`${path}/mesh/edges`, sized(part.mesh.edges, edgeName, text))],
+                  `Mesh size along ${part.name} / ${edgeName}`,
+                )
+              }
             />
           )}
         </Section>
@@ -84,15 +122,25 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
         <div className="flex flex-wrap gap-1.5 py-1">
           <Button onClick={() => see({ ...sight, [part.id]: "hidden" })}>Hide</Button>
           <Button onClick={() => see({ ...sight, [part.id]: "ghost" })}>See through</Button>
-          <Button onClick={() => see(Object.fromEntries((study.parts ?? []).filter((p) => p.id !== part.id).map((p) => [p.id, "hidden"])))}>Only this</Button>
+          <Button
+            onClick={() =>
+              see(Object.fromEntries((study.parts ?? []).filter((p) => p.id !== part.id).map((p) => [p.id, "hidden"])))
+            }
+          >
+            Only this
+          </Button>
           {Object.keys(sight).length > 0 && <Button onClick={() => see({})}>Show all</Button>}
         </div>
       </Section>
       <Section title={part.recipe.file ? "File" : "Dimensions"}>
         {part.recipe.file && (
           <>
-            <p className="truncate py-1" title={part.recipe.file.name}>{part.recipe.file.name}, solid {part.recipe.file.solid + 1}</p>
-            <Button className="my-1" onClick={() => setReplacing(true)}>Replace the file</Button>
+            <p className="truncate py-1" title={part.recipe.file.name}>
+              {part.recipe.file.name}, solid {part.recipe.file.solid + 1}
+            </p>
+            <Button className="my-1" onClick={() => setReplacing(true)}>
+              Replace the file
+            </Button>
           </>
         )}
         {recipe?.dimensions.map((d) => {
@@ -102,7 +150,17 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
               key={d.name}
               label={d.label}
               value={String(written[d.name] ?? `${d.default}${unit}`)}
-              onCommit={(text) => onEdit([put(`${path}/recipe/dimensions/${d.name}`, d.kind === "length" || d.kind === "angle" ? text : number(text))], `${d.label} of ${part.name}`)}
+              onCommit={(text) =>
+                onEdit(
+                  [
+                    put(
+                      `${path}/recipe/dimensions/${d.name}`,
+                      d.kind === "length" || d.kind === "angle" ? text : number(text),
+                    ),
+                  ],
+                  `${d.label} of ${part.name}`,
+                )
+              }
             />
           );
         })}
@@ -110,10 +168,15 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
           label="Modelled"
           value={part.recipe.kept ?? "whole"}
           options={KEPT}
-          onChange={(kept) => void onEdit([put(`${path}/recipe/kept`, kept)], `How much of ${part.name} is modelled`)}
+          onChange={(kept) => tell(onEdit([put(`${path}/recipe/kept`, kept)], `How much of ${part.name} is modelled`))}
         />
         {cuts.length > 0 && (
-          <Button className="my-1" onClick={() => void onEdit(symmetryAt(study, part, cuts), `Symmetry of ${part.name}`)}>Hold the cut as symmetry</Button>
+          <Button
+            className="my-1"
+            onClick={() => tell(onEdit(symmetryAt(study, part, cuts), `Symmetry of ${part.name}`))}
+          >
+            Hold the cut as symmetry
+          </Button>
         )}
       </Section>
       {replacing && <StepImport info={info} replacing={part.id} onClose={() => setReplacing(false)} />}
@@ -123,30 +186,56 @@ export function PartInspector({ study, part, path, onEdit, recipes, face, info, 
           label="Elements"
           value={part.mesh.elements ?? "bricks"}
           options={study.space === "solid" ? SOLID_ELEMENTS : PLANE_ELEMENTS}
-          onChange={(kind) => void onEdit([put(`${path}/mesh/elements`, kind)], `Elements of ${part.name}`)}
+          onChange={(kind) => tell(onEdit([put(`${path}/mesh/elements`, kind)], `Elements of ${part.name}`))}
         />
-        <Field label="Element size" value={part.mesh.size} onCommit={(text) => onEdit([put(`${path}/mesh/size`, text)], `Mesh size of ${part.name}`)} />
+        <Field
+          label="Element size"
+          value={part.mesh.size}
+          onCommit={(text) => onEdit([put(`${path}/mesh/size`, text)], `Mesh size of ${part.name}`)}
+        />
         {study.space === "solid" && (
           <>
-            <Field label="Layers" value={part.mesh.layers == null ? "" : String(part.mesh.layers)} placeholder="by the size" onCommit={(text) => onEdit([put(`${path}/mesh/layers`, text ? number(text) : null)], `Layers of ${part.name}`)} />
+            <Field
+              label="Layers"
+              value={part.mesh.layers == null ? "" : String(part.mesh.layers)}
+              placeholder="by the size"
+              onCommit={(text) =>
+                onEdit([put(`${path}/mesh/layers`, text ? number(text) : null)], `Layers of ${part.name}`)
+              }
+            />
             {part.mesh.layers != null && (
-              <Field label="Last layer to the first" value={String(part.mesh.layer_ratio ?? 1)} onCommit={(text) => onEdit([put(`${path}/mesh/layer_ratio`, number(text))], `Growth of the layers of ${part.name}`)} />
+              <Field
+                label="Last layer to the first"
+                value={String(part.mesh.layer_ratio ?? 1)}
+                onCommit={(text) =>
+                  onEdit([put(`${path}/mesh/layer_ratio`, number(text))], `Growth of the layers of ${part.name}`)
+                }
+              />
             )}
           </>
         )}
-        <Field label="Elements a turn" value={String(part.mesh.per_turn ?? 24)} onCommit={(text) => onEdit([put(`${path}/mesh/per_turn`, number(text))], `Elements a turn of ${part.name}`)} />
+        <Field
+          label="Elements a turn"
+          value={String(part.mesh.per_turn ?? 24)}
+          onCommit={(text) => onEdit([put(`${path}/mesh/per_turn`, number(text))], `Elements a turn of ${part.name}`)}
+        />
       </Section>
       <SplitPart id={info.id} study={study} part={part} />
       {CAN_BE_TIGHTENED.includes(part.recipe.kind) && !(study.bolts ?? []).some((b) => b.part === part.id) && (
-        <Button className="mt-1 mr-2" onClick={() => void tighten(study, part, onEdit).then((id) => select({ kind: "bolt", id }))}>Tighten it</Button>
+        <Button
+          className="mt-1 mr-2"
+          onClick={() => tell(tighten(study, part, onEdit).then((id) => select({ kind: "bolt", id })))}
+        >
+          Tighten it
+        </Button>
       )}
-      <Button tone="danger" className="mt-1" onClick={() => void onEdit(takeOut(study, part.id), `Take out ${part.name}`)}>Take the part out</Button>
+      <TakeOut study={info.id} kind="part" item={part} label="Take the part out" />
     </>
   );
 }
 
 /** Sizes along edges with one of them changed, or taken away where the entry is empty. */
 function sized(edges: Record<string, string> | undefined, name: string, text: string): Record<string, string> {
-  const { [name]: _, ...others } = edges ?? {};
+  const others = Object.fromEntries(Object.entries(edges ?? {}).filter(([edge]) => edge !== name));
   return text ? { ...others, [name]: text } : others;
 }

@@ -5,24 +5,29 @@ import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
-
-import { type EditFn, put } from "./Inspector";
+import { tell } from "@/ui/notices";
+import { type EditFn, freeId } from "./edits";
 
 const AXES = ["x", "y", "z"] as const;
-
-/** An id that is not in the list yet. */
-export function freeId(stem: string, list: { id: string }[] | undefined): string {
-  const taken = new Set((list ?? []).map((item) => item.id));
-  for (let n = 1; ; n++) {
-    const id = n === 1 ? stem : `${stem}-${n}`;
-    if (!taken.has(id)) return id;
-  }
-}
 
 const millimetres = (value: number) => `${Number(value.toFixed(6))} mm`;
 
 /** What can be done with a picked face: hold it, load it, mate it with another. */
-export function FaceActions({ id: studyId, study, part, face, onEdit, onMate }: { id: number; study: StudyDocument; part: PartUse; face: string; onEdit: EditFn; onMate: (face: string) => void }) {
+export function FaceActions({
+  id: studyId,
+  study,
+  part,
+  face,
+  onEdit,
+  onMate,
+}: {
+  id: number;
+  study: StudyDocument;
+  part: PartUse;
+  face: string;
+  onEdit: EditFn;
+  onMate: (face: string) => void;
+}) {
   const { selected, select, mating, mate } = useSelection();
   const look = useFaceInfo(studyId);
   const reference = `${part.id}/${face}`;
@@ -33,18 +38,39 @@ export function FaceActions({ id: studyId, study, part, face, onEdit, onMate }: 
   };
   const hold = () => {
     const id = freeId("hold", study.supports);
-    void add("supports", Object.assign({ id, name: `Hold ${part.name}` }, { faces: [reference], kind: "fixed" }), `Hold ${reference}`);
+    tell(
+      add(
+        "supports",
+        Object.assign({ id, name: `Hold ${part.name}` }, { faces: [reference], kind: "fixed" }),
+        `Hold ${reference}`,
+      ),
+    );
   };
   const load = (kind: "force" | "pressure") => {
     const id = freeId(kind, study.loads);
     const more = kind === "force" ? { direction: [0, 0, -1] } : {};
     const values = last === undefined ? {} : { [last]: kind === "force" ? "1 kN" : "1 MPa" };
-    void add("loads", Object.assign({ id, name: kind === "force" ? "Force" : "Pressure" }, { kind, faces: [reference], values, ...more }), `${kind} on ${reference}`);
+    tell(
+      add(
+        "loads",
+        Object.assign(
+          { id, name: kind === "force" ? "Force" : "Pressure" },
+          { kind, faces: [reference], values, ...more },
+        ),
+        `${kind} on ${reference}`,
+      ),
+    );
   };
   const handle = async () => {
     const found = await look.mutateAsync(own);
     const id = freeId("handle", study.handles);
-    const value = { id, name: `Handle of ${part.name}`, at: found.at.map(millimetres), faces: [reference], kind: "rigid" };
+    const value = {
+      id,
+      name: `Handle of ${part.name}`,
+      at: found.at.map(millimetres),
+      faces: [reference],
+      kind: "rigid",
+    };
     await onEdit([{ op: "add", path: "/handles/-", value }], `Handle on ${reference}`);
     select({ kind: "handle", id });
   };
@@ -53,23 +79,51 @@ export function FaceActions({ id: studyId, study, part, face, onEdit, onMate }: 
     const id = freeId("wall", study.walls);
     const kind = { flat: "plane", round: "cylinder", ball: "sphere" }[found.kind];
     // A wall faces the part that it touches, and lies round a shaft or inside a hole.
-    const direction = found.kind === "flat" ? found.direction.map((d) => (d === 0 ? 0 : -d)) : found.kind === "round" ? found.direction : [0, 0, 1];
-    const value = { id, name: `Wall at ${part.name}`, kind, at: found.at.map(millimetres), direction, radius: millimetres(found.radius), hollow: found.kind !== "flat" && !found.is_hollow };
+    const direction =
+      found.kind === "flat"
+        ? found.direction.map((d) => (d === 0 ? 0 : -d))
+        : found.kind === "round"
+          ? found.direction
+          : [0, 0, 1];
+    const value = {
+      id,
+      name: `Wall at ${part.name}`,
+      kind,
+      at: found.at.map(millimetres),
+      direction,
+      radius: millimetres(found.radius),
+      hollow: found.kind !== "flat" && !found.is_hollow,
+    };
     const pair = { id: freeId(`at-${id}`, study.pairs), name: `${part.name} – wall`, a: [reference], b: [], wall: id };
-    await onEdit([{ op: "add", path: "/walls/-", value }, { op: "add", path: "/pairs/-", value: pair }], `Wall at ${reference}`);
+    await onEdit(
+      [
+        { op: "add", path: "/walls/-", value },
+        { op: "add", path: "/pairs/-", value: pair },
+      ],
+      `Wall at ${reference}`,
+    );
     select({ kind: "wall", id });
   };
   const own = (part.placements ?? []).length > 1 ? `${part.id}#${selected.copy ?? 1}/${face}` : reference;
-  if (mating && mating !== own) return <Button tone="main" onClick={() => onMate(own)}>Bring {mating} to this face</Button>;
+  if (mating && mating !== own)
+    return (
+      <Button tone="main" onClick={() => onMate(own)}>
+        Bring {mating} to this face
+      </Button>
+    );
   return (
     <div className="flex flex-wrap gap-1.5 py-1">
       <Button onClick={hold}>Hold it</Button>
       <Button onClick={() => load("force")}>Force on it</Button>
       <Button onClick={() => load("pressure")}>Pressure on it</Button>
       <Button onClick={() => mate(own)}>Mate it…</Button>
-      <Button onClick={() => void handle().catch(() => undefined)}>Handle on it</Button>
-      <Button onClick={() => void wall().catch(() => undefined)}>Wall against it</Button>
-      {look.error && <p role="alert" className="text-[12.5px] text-vermilion">{look.error.message}</p>}
+      <Button onClick={() => tell(handle())}>Handle on it</Button>
+      <Button onClick={() => tell(wall())}>Wall against it</Button>
+      {look.error && (
+        <p role="alert" className="text-[12.5px] text-vermilion">
+          {look.error.message}
+        </p>
+      )}
     </div>
   );
 }
@@ -85,25 +139,54 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
   const at = place.at ?? ["0 mm", "0 mm", "0 mm"];
   const axis = place.turn?.axis ?? "z";
   const angle = place.turn?.angle ?? "0 deg";
-  const set = (next: object, label: string) => onEdit([{ op: "replace", path: `${path}/placements/${copy - 1}`, value: { ...place, ...next } }], `${label} of ${part.name}`);
-  const add = () => onEdit([{ op: "add", path: `${path}/placements/-`, value: place }], `A copy of ${part.name}`).then(() => choose(places.length + 1));
-  const drop = () => onEdit([{ op: "remove", path: `${path}/placements/${copy - 1}` }], `Take out a copy of ${part.name}`).then(() => choose(1));
+  const set = (next: object, label: string) =>
+    onEdit(
+      [{ op: "replace", path: `${path}/placements/${copy - 1}`, value: { ...place, ...next } }],
+      `${label} of ${part.name}`,
+    );
+  const add = () =>
+    onEdit([{ op: "add", path: `${path}/placements/-`, value: place }], `A copy of ${part.name}`).then(() =>
+      choose(places.length + 1),
+    );
+  const drop = () =>
+    onEdit([{ op: "remove", path: `${path}/placements/${copy - 1}` }], `Take out a copy of ${part.name}`).then(() =>
+      choose(1),
+    );
   return (
     <Section title="Place: turned, then moved">
-      {places.length > 1 && <Select label="Copy" value={String(copy)} options={places.map((_, i) => ({ value: String(i + 1), label: `${i + 1} of ${places.length}` }))} onChange={(text) => choose(Number(text))} />}
+      {places.length > 1 && (
+        <Select
+          label="Copy"
+          value={String(copy)}
+          options={places.map((_, i) => ({ value: String(i + 1), label: `${i + 1} of ${places.length}` }))}
+          onChange={(text) => choose(Number(text))}
+        />
+      )}
       <Select
         label="Turned about"
         value={typeof axis === "string" ? axis : "own"}
-        options={[...AXES.map((a) => ({ value: a, label: a })), ...(typeof axis === "string" ? [] : [{ value: "own", label: axis.map((c) => c.toFixed(3)).join(", ") }])]}
-        onChange={(a) => a !== "own" && void set({ turn: { axis: a, angle } }, "Turn")}
+        options={[
+          ...AXES.map((a) => ({ value: a, label: a })),
+          ...(typeof axis === "string" ? [] : [{ value: "own", label: axis.map((c) => c.toFixed(3)).join(", ") }]),
+        ]}
+        onChange={(a) => a !== "own" && tell(set({ turn: { axis: a, angle } }, "Turn"))}
       />
       <Field label="by" value={angle} onCommit={(text) => set({ turn: { axis, angle: text } }, "Turn")} />
       {AXES.map((a, i) => (
-        <Field key={a} label={`to ${a}`} value={at[i] ?? "0 mm"} onCommit={(text) => set({ at: at.map((c, k) => (k === i ? text : c)) }, "Place")} />
+        <Field
+          key={a}
+          label={`to ${a}`}
+          value={at[i] ?? "0 mm"}
+          onCommit={(text) => set({ at: at.map((c, k) => (k === i ? text : c)) }, "Place")}
+        />
       ))}
       <div className="flex gap-1.5 py-1">
-        <Button onClick={() => void add()}>Add a copy</Button>
-        {places.length > 1 && <Button tone="danger" onClick={() => void drop()}>Take this copy out</Button>}
+        <Button onClick={() => tell(add())}>Add a copy</Button>
+        {places.length > 1 && (
+          <Button tone="danger" onClick={() => tell(drop())}>
+            Take this copy out
+          </Button>
+        )}
       </div>
     </Section>
   );
@@ -114,7 +197,12 @@ export function symmetryAt(study: StudyDocument, part: PartUse, cuts: string[]):
   return cuts.map((cut) => ({
     op: "add",
     path: "/supports/-",
-    value: { id: freeId(`symmetry-${part.id}-${cut.replace(".", "-")}`, study.supports), name: `Symmetry of ${part.name}`, kind: "symmetry", faces: [`${part.id}/${cut}`] },
+    value: {
+      id: freeId(`symmetry-${part.id}-${cut.replace(".", "-")}`, study.supports),
+      name: `Symmetry of ${part.name}`,
+      kind: "symmetry",
+      faces: [`${part.id}/${cut}`],
+    },
   }));
 }
 
@@ -128,24 +216,4 @@ export async function tighten(study: StudyDocument, part: PartUse, onEdit: EditF
   const value = { id, name: part.name, part: part.id, preload: first === undefined ? {} : { [first]: "10 kN" } };
   await onEdit([{ op: "add", path: "/bolts/-", value }], `Tighten ${part.name}`);
   return id;
-}
-
-type Listed = { faces?: string[] };
-
-/** Take a part out with everything that stands on its faces alone; what also names others keeps those. */
-export function takeOut(study: StudyDocument, id: string): PatchStep[] {
-  const isOf = (reference: string) => reference.split("/")[0]?.split("#")[0] === id;
-  const without = (refs: string[] | undefined) => (refs ?? []).filter((r) => !isOf(r));
-  const stays = <T extends Listed>(list: T[] | undefined) =>
-    (list ?? []).flatMap((item) => (item.faces?.some(isOf) ? (without(item.faces).length ? [{ ...item, faces: without(item.faces) }] : []) : [item]));
-  const pairs = (study.pairs ?? [])
-    .map((p) => ({ ...p, a: without(p.a), b: without(p.b) }))
-    .filter((p) => p.a.length > 0 && (p.b.length > 0 || p.wall != null));
-  return [
-    put("/parts", (study.parts ?? []).filter((p) => p.id !== id)),
-    put("/pairs", pairs),
-    put("/bolts", (study.bolts ?? []).filter((b) => b.part !== id)),
-    put("/supports", stays(study.supports)),
-    put("/loads", stays(study.loads)),
-  ];
 }

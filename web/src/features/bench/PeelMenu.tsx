@@ -2,13 +2,26 @@ import type { Pick } from "@/scene/Stage3D";
 
 export type Peel = { picks: Pick[]; at: { x: number; y: number } };
 
-type Props = { peel: Peel | undefined; nameOf: (body: string) => string; onPeek: (face: Pick | undefined) => void; onTake: (face: Pick) => void; onClose: () => void };
+type Props = {
+  peel: Peel | undefined;
+  nameOf: (body: string) => string;
+  onPeek: (face: Pick | undefined) => void;
+  onTake: (face: Pick) => void;
+  onClose: () => void;
+};
 
 /** All faces under the pointer, the nearest first: pointing at one shows it, a click picks it, covered or not. */
 export function PeelMenu({ peel, nameOf, onPeek, onTake, onClose }: Props) {
   if (!peel) return null;
   return (
-    <div className="absolute inset-0 z-20" onClick={onClose} onContextMenu={(e) => { e.preventDefault(); onClose(); }}>
+    <div
+      className="absolute inset-0 z-20"
+      onClick={onClose}
+      onContextMenu={(e) => {
+        e.preventDefault();
+        onClose();
+      }}
+    >
       <ul
         aria-label="Faces under the pointer"
         onClick={(e) => e.stopPropagation()}

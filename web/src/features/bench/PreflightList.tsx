@@ -1,19 +1,38 @@
-import type { Finding, PatchStep, Preflight } from "@/api/client";
-import { useSelection, type Selected } from "@/features/selection";
+import { ApiProblem, type Finding, type PatchStep, type Preflight } from "@/api/client";
+import { kindOf } from "@/api/vocabulary";
+import { useSelection } from "@/features/selection";
 import { Section } from "@/ui/Section";
-
-import type { EditFn } from "./Inspector";
+import { tell } from "@/ui/notices";
+import { type EditFn } from "./edits";
 
 const MARK = { stop: "■", watch: "▲", good: "✓" } as const;
 const TONE = { stop: "text-vermilion", watch: "text-copper", good: "text-verdigris" } as const;
-const KINDS: Record<string, Selected["kind"]> = { parts: "part", pairs: "pair", bolts: "bolt", supports: "support", loads: "load", steps: "step", handles: "handle", walls: "wall", springs: "spring", links: "link" };
 
 /** What preflight found, worst first; a click selects the place. */
-export function PreflightList({ preflight, isChecking, onEdit }: { preflight: Preflight | undefined; isChecking: boolean; onEdit: EditFn }) {
+export function PreflightList({
+  preflight,
+  isChecking,
+  problem,
+  onEdit,
+}: {
+  preflight: Preflight | undefined;
+  isChecking: boolean;
+  problem: Error | null;
+  onEdit: EditFn;
+}) {
   const findings = grouped(preflight?.findings ?? []);
   return (
     <Section title="Preflight">
-      {!preflight && <p className="text-quiet">Checking…</p>}
+      {problem && !isChecking && (
+        <p role="alert" className="text-vermilion">
+          Preflight could not be made: {problem.message} {problem instanceof ApiProblem && problem.hint}
+        </p>
+      )}
+      {isChecking && (
+        <p className="text-quiet" data-testid="checking">
+          {preflight ? "Checking the study as it stands now. Found before the last edit:" : "Checking…"}
+        </p>
+      )}
       <ul className={isChecking ? "opacity-50" : ""} data-testid="preflight">
         {findings.map((finding) => (
           <Entry key={finding.text} finding={finding} onEdit={onEdit} />
@@ -26,13 +45,13 @@ export function PreflightList({ preflight, isChecking, onEdit }: { preflight: Pr
 function Entry({ finding, onEdit }: { finding: Finding; onEdit: EditFn }) {
   const { select } = useSelection();
   const [list = "", id = ""] = (finding.where ?? "").split("/");
-  const kind = KINDS[list];
+  const kind = kindOf(list);
   return (
     <li>
       <button
         type="button"
-        disabled={!kind || !id}
-        onClick={() => kind && select({ kind, id })}
+        disabled={!kind || kind === "left-out" || !id}
+        onClick={() => kind && kind !== "left-out" && select({ kind, id })}
         className="flex w-full gap-2 rounded px-1 py-0.5 text-left hover:bg-paper disabled:hover:bg-transparent"
       >
         <span className={TONE[finding.grade]}>{MARK[finding.grade]}</span>
@@ -42,8 +61,12 @@ function Entry({ finding, onEdit }: { finding: Finding; onEdit: EditFn }) {
         </span>
       </button>
       {finding.edit && (
-        <button type="button" className="ml-6 text-verdigris underline" onClick={() => void onEdit(finding.edit as unknown as PatchStep[], "Remedy of preflight")}>
-          Close the gap at the start
+        <button
+          type="button"
+          className="ml-6 text-verdigris underline"
+          onClick={() => tell(onEdit(finding.edit as unknown as PatchStep[], "Remedy of preflight"))}
+        >
+          {finding.code === "unpaired" ? "Make them a pair" : "Close the gap at the start"}
         </button>
       )}
     </li>

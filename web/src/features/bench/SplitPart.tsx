@@ -20,11 +20,29 @@ export function SplitPart({ id, study, part }: { id: number; study: StudyDocumen
   const go = () => split.mutate({ part: part.id, axis, at }, { onSuccess: () => select({ kind: "study", id: "" }) });
   return (
     <Section title="Split: pieces tied where they are cut">
-      <Choice label="Across its own" value={axis} options={AXES.map((a) => ({ value: a, label: a }))} onChange={setAxis} />
-      <Field label={`at ${axis}`} value={at} onCommit={(text) => { setAt(text); return Promise.resolve(); }} />
-      <Button className="my-1" disabled={split.isPending} onClick={go}>{split.isPending ? "Splitting…" : "Split the part"}</Button>
+      <Choice
+        label="Across its own"
+        value={axis}
+        options={AXES.map((a) => ({ value: a, label: a }))}
+        onChange={setAxis}
+      />
+      <Field
+        label={`at ${axis}`}
+        value={at}
+        onCommit={(text) => {
+          setAt(text);
+          return Promise.resolve();
+        }}
+      />
+      <Button className="my-1" disabled={split.isPending} onClick={go}>
+        {split.isPending ? "Splitting…" : "Split the part"}
+      </Button>
       <p className="text-[12.5px] text-quiet">Pairs, supports and loads stay with the pieces; dimensions do not.</p>
-      {split.error && <p role="alert" className="text-[12.5px] text-vermilion">{split.error.message}</p>}
+      {split.error && (
+        <p role="alert" className="text-[12.5px] text-vermilion">
+          {split.error.message}
+        </p>
+      )}
     </Section>
   );
 }

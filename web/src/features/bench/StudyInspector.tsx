@@ -1,21 +1,33 @@
 import { Field } from "@/ui/Field";
 import { Row, Section } from "@/ui/Section";
 
-import { Head, type InspectorProps, put } from "./Inspector";
 import { Materials } from "./Materials";
 import { PointList } from "./PointInspectors";
+import { type InspectorProps, put } from "./edits";
+import { Head } from "./Head";
 
 export function StudyInspector({ info, study, onEdit, preflight }: InspectorProps) {
   const size = preflight?.size;
   return (
     <>
       <Head kind="Study" name={study.title} />
-      <Field label="Title" wide value={study.title} onCommit={(text) => onEdit([put("/title", text)], "Title of the study")} />
+      <Field
+        label="Title"
+        wide
+        value={study.title}
+        onCommit={(text) => onEdit([put("/title", text)], "Title of the study")}
+      />
       {study.notes && <p className="pb-2 text-quiet">{study.notes}</p>}
-      <Materials study={study} onEdit={onEdit} />
+      <Materials id={info.id} study={study} onEdit={onEdit} />
       <PointList study={study} />
       {study.space === "solid" && !!study.parts?.length && (
-        <a className="self-start py-1 text-verdigris hover:underline" href={`/api/studies/${info.id}/assembly.step`} download>Write the assembly as STEP</a>
+        <a
+          className="self-start py-1 text-verdigris hover:underline"
+          href={`/api/studies/${info.id}/assembly.step`}
+          download
+        >
+          Write the assembly as STEP
+        </a>
       )}
       {size && (
         <Section title="Size of the run">

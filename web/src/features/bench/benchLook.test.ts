@@ -7,15 +7,25 @@ import { BOLT_COLOUR } from "@/scene/ramp";
 import { benchLook, bodyColours, loadLabels, neighbours } from "./benchLook";
 
 const body = (name: string, faces: string[]): BodySkin => ({
-  name, faces,
+  name,
+  faces,
   positions: new Float32Array([0, 0, 0, 3, 0, 0, 0, 3, 0]),
   triangles: new Uint32Array([0, 1, 2]),
   triangleFace: new Uint32Array([0]),
-  features: new Uint32Array(), edges: new Uint32Array(),
+  features: new Uint32Array(),
+  edges: new Uint32Array(),
 });
-const block: SceneBlock = { bodies: [body("plate", ["front"]), body("bolts#1", ["head"]), body("bolts#2", ["head"])], patches: [], bricks: {}, problems: [] };
+const block: SceneBlock = {
+  bodies: [body("plate", ["front"]), body("bolts#1", ["head"]), body("bolts#2", ["head"])],
+  patches: [],
+  bricks: {},
+  problems: [],
+};
 const study = {
-  parts: [{ id: "plate", name: "Plate" }, { id: "bolts", name: "Bolts" }],
+  parts: [
+    { id: "plate", name: "Plate" },
+    { id: "bolts", name: "Bolts" },
+  ],
   bolts: [{ id: "b", name: "B", part: "bolts" }],
   pairs: [{ id: "heads", name: "Heads", a: ["bolts/head"], b: ["plate/front"] }],
   loads: [
@@ -34,7 +44,10 @@ test("a pair ghosts everything and colours the faces of all copies, side A on to
 
 test("a bolt group stands out, one copy's face can be named alone", () => {
   expect(benchLook(study, block, { kind: "bolt", id: "b" }).looks).toEqual(["ghost", "solid", "solid"]);
-  const single = { ...study, pairs: [{ id: "heads", name: "Heads", a: ["bolts#2/head"], b: ["plate/front"] }] } as unknown as StudyDocument;
+  const single = {
+    ...study,
+    pairs: [{ id: "heads", name: "Heads", a: ["bolts#2/head"], b: ["plate/front"] }],
+  } as unknown as StudyDocument;
   const marks = benchLook(single, block, { kind: "pair", id: "heads" }).highlights;
   expect(marks.filter((h) => h.face === "head").map((h) => h.body)).toEqual(["bolts#2"]);
 });

@@ -4,11 +4,12 @@ import type { Selected, Sight } from "@/features/selection";
 import type { StageLabel } from "@/scene/Stage";
 import type { StageLook } from "@/scene/Stage3D";
 import { partColour } from "@/scene/ramp";
+import { COLOURS } from "@/ui/colours";
 
-const VERDIGRIS = "#57a596";
-const VERDIGRIS_PALE = "#a8d2c8";
-const COPPER = "#c97c45";
-const STONE = "#8d958f";
+const VERDIGRIS = COLOURS.verdigrisMid;
+const VERDIGRIS_PALE = COLOURS.verdigrisSoft;
+const COPPER = COLOURS.copperMid;
+const STONE = COLOURS.stone;
 
 const partOf = (body: string) => body.split("#")[0] ?? "";
 
@@ -35,12 +36,17 @@ export type Peek = { a: string[]; b: string[]; isOnParts?: boolean };
 type Options = { showMesh?: boolean; sight?: Record<string, Sight>; peek?: Peek };
 
 /** How the stage shows the selection: its faces coloured, covered ones made visible by ghosting. */
-export function benchLook(study: StudyDocument, block: SceneBlock, selected: Selected, { showMesh = false, sight = {}, peek }: Options = {}): StageLook {
+export function benchLook(
+  study: StudyDocument,
+  block: SceneBlock,
+  selected: Selected,
+  { showMesh = false, sight = {}, peek }: Options = {},
+): StageLook {
   const highlights: StageLook["highlights"] = [];
   const mark = (references: string[] | undefined, colour: string, lift = 1) =>
     (references ?? []).forEach((r) => spread(r, block).forEach((f) => highlights.push({ ...f, colour, lift })));
   const colours = bodyColours(study, block);
-  let ghosted = (_: string) => false;
+  let ghosted: (body: string) => boolean = () => false;
   const find = <T extends { id: string }>(list: T[] | undefined) => list?.find((item) => item.id === selected.id);
   const pair = peek ?? (selected.kind === "pair" ? find(study.pairs) : undefined);
   if (pair) {
@@ -50,14 +56,16 @@ export function benchLook(study: StudyDocument, block: SceneBlock, selected: Sel
   } else if (selected.kind === "load") mark(find(study.loads)?.faces, COPPER);
   else if (selected.kind === "support") mark(find(study.supports)?.faces, STONE);
   else if (selected.kind === "handle") mark(find(study.handles)?.faces, STONE);
-  else if (selected.kind === "wall") (study.pairs ?? []).filter((p) => p.wall === selected.id).forEach((p) => mark(p.a, VERDIGRIS));
+  else if (selected.kind === "wall")
+    (study.pairs ?? []).filter((p) => p.wall === selected.id).forEach((p) => mark(p.a, VERDIGRIS));
   else if (selected.kind === "bolt") {
     const part = find(study.bolts)?.part;
     ghosted = (body) => partOf(body) !== part;
   } else if (selected.kind === "part") {
     if (selected.face) mark([`${selected.id}${selected.copy ? `#${selected.copy}` : ""}/${selected.face}`], VERDIGRIS);
     else {
-      const isMeant = (name: string) => (selected.copy ? name === `${selected.id}#${selected.copy}` : partOf(name) === selected.id);
+      const isMeant = (name: string) =>
+        selected.copy ? name === `${selected.id}#${selected.copy}` : partOf(name) === selected.id;
       block.bodies.forEach((b, i) => isMeant(b.name) && (colours[i] = VERDIGRIS_PALE));
     }
   }
@@ -76,9 +84,14 @@ export function neighbours(block: SceneBlock | undefined, part: string, face: st
   if (!body) return [];
   const own = body.faces.indexOf(face);
   const corners = new Set<number>();
-  body.triangleFace.forEach((f, t) => f === own && body.triangles.subarray(3 * t, 3 * t + 3).forEach((v) => corners.add(v)));
+  body.triangleFace.forEach(
+    (f, t) => f === own && body.triangles.subarray(3 * t, 3 * t + 3).forEach((v) => corners.add(v)),
+  );
   const shared = body.faces.map(() => new Set<number>());
-  body.triangleFace.forEach((f, t) => f !== own && body.triangles.subarray(3 * t, 3 * t + 3).forEach((v) => corners.has(v) && shared[f]?.add(v)));
+  body.triangleFace.forEach(
+    (f, t) =>
+      f !== own && body.triangles.subarray(3 * t, 3 * t + 3).forEach((v) => corners.has(v) && shared[f]?.add(v)),
+  );
   return body.faces.filter((_, f) => (shared[f]?.size ?? 0) > 1);
 }
 
@@ -89,7 +102,14 @@ export function loadLabels(study: StudyDocument, block: SceneBlock): StageLabel[
     const point = (study.handles ?? []).find((h) => h.id === load.handle)?.at?.map(millimetres);
     if (point) {
       const [x = 0, y = 0, z = 0] = point;
-      return [{ id: load.id, at: [x, y, z], text: `${load.name} ${Object.values(load.values ?? {}).at(-1) ?? ""} ${axisText(load.direction).replace("along", load.kind === "rotation" || load.kind === "moment" ? "about" : "along")}`, tone: "load" }];
+      return [
+        {
+          id: load.id,
+          at: [x, y, z],
+          text: `${load.name} ${Object.values(load.values ?? {}).at(-1) ?? ""} ${axisText(load.direction).replace("along", load.kind === "rotation" || load.kind === "moment" ? "about" : "along")}`,
+          tone: "load",
+        },
+      ];
     }
     const faces = load.faces ?? [];
     const first = faces[0] && spread(faces[0], block)[0];
@@ -111,7 +131,11 @@ export function loadLabels(study: StudyDocument, block: SceneBlock): StageLabel[
     const order = taken.get(key) ?? 0;
     taken.set(key, order + 1);
     const value = Object.values(load.values ?? {}).at(-1) ?? "";
-    const at: [number, number, number] = [(sum[0] ?? 0) / count, (sum[1] ?? 0) / count + order * 26, (sum[2] ?? 0) / count];
+    const at: [number, number, number] = [
+      (sum[0] ?? 0) / count,
+      (sum[1] ?? 0) / count + order * 26,
+      (sum[2] ?? 0) / count,
+    ];
     return [{ id: load.id, at, text: `${load.name} ${value} ${axisText(load.direction)}`, tone: "load" }];
   });
 }

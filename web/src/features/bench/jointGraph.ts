@@ -2,8 +2,15 @@ import type { PairUse, Preflight, StudyDocument } from "@/api/client";
 import { length } from "@/ui/format";
 
 export type MapNode = {
-  id: string; name: string; detail: string; x: number; y: number; width: number;
-  isBolt: boolean; isLoose: boolean; copies: number;
+  id: string;
+  name: string;
+  detail: string;
+  x: number;
+  y: number;
+  width: number;
+  isBolt: boolean;
+  isLoose: boolean;
+  copies: number;
 };
 /** `labelY`: where the pairs of two parts of the column stand; `isAside`: the line goes round other parts. */
 export type MapLink = { key: string; from: string; to: string; pairs: PairUse[]; labelY?: number; isAside?: boolean };
@@ -15,7 +22,11 @@ export type JointGraph = { nodes: MapNode[]; links: MapLink[]; grounds: MapGroun
 const owner = (reference: string) => (reference.split("/")[0] ?? "").split("#")[0] ?? "";
 
 /** The assembly as a graph: parts in levels above the ground, bolts in a column of their own. */
-export function jointGraph(study: StudyDocument, bricks: Record<string, number>, preflight: Preflight | undefined): JointGraph {
+export function jointGraph(
+  study: StudyDocument,
+  bricks: Record<string, number>,
+  preflight: Preflight | undefined,
+): JointGraph {
   const parts = study.parts ?? [];
   const bolted = new Set((study.bolts ?? []).map((b) => b.part));
   const links = linksOf(study.pairs ?? []);
@@ -28,23 +39,54 @@ export function jointGraph(study: StudyDocument, bricks: Record<string, number>,
   // Parts that are not bolts stand in one column, the farthest from the ground on top.
   const column = parts.filter((p) => !bolted.has(p.id)).sort((a, b) => (level.get(b.id) ?? 1) - (level.get(a.id) ?? 1));
   const grounds = groundsOf(study);
-  const loads = (study.loads ?? []).map((l) => ({ id: l.id, name: l.name, part: owner(facesOf(study, l)[0] ?? ""), text: Object.values(l.values ?? {}).at(-1) ?? "no value" }));
-  const rows = rowsOf(column.map((p) => p.id), links, grounds, loads);
+  const loads = (study.loads ?? []).map((l) => ({
+    id: l.id,
+    name: l.name,
+    part: owner(facesOf(study, l)[0] ?? ""),
+    text: Object.values(l.values ?? {}).at(-1) ?? "no value",
+  }));
+  const rows = rowsOf(
+    column.map((p) => p.id),
+    links,
+    grounds,
+    loads,
+  );
   let boltIndex = 0;
   const nodes = parts.map((part): MapNode => {
     const isBolt = bolted.has(part.id);
     const material = study.materials?.find((m) => m.id === part.material)?.name ?? part.material;
-    const count = Object.entries(bricks).filter(([n]) => n.split("#")[0] === part.id).reduce((sum, [, n]) => sum + n, 0);
-    const detail = isBolt ? preloadText(study, part.id) : `${count ? `${count.toLocaleString("en").replace(",", " ")} elements` : material}`;
+    const count = Object.entries(bricks)
+      .filter(([n]) => n.split("#")[0] === part.id)
+      .reduce((sum, [, n]) => sum + n, 0);
+    const detail = isBolt
+      ? preloadText(study, part.id)
+      : `${count ? `${count.toLocaleString("en").replace(",", " ")} elements` : material}`;
     const copies = part.placements?.length ?? 1;
     return {
-      id: part.id, name: part.name, detail, isBolt, copies, isLoose: loose.has(part.id), width: isBolt ? 116 : 128,
+      id: part.id,
+      name: part.name,
+      detail,
+      isBolt,
+      copies,
+      isLoose: loose.has(part.id),
+      width: isBolt ? 116 : 128,
       x: isBolt ? 148 : 10,
       y: isBolt ? TOP + boltIndex++ * 150 : (rows.get(part.id)?.y ?? TOP),
     };
   });
   const lowest = Math.max(TOP, ...nodes.filter((n) => !n.isBolt).map((n) => n.y));
-  return { nodes, links: placed(links, column.map((p) => p.id), rows, boltIndex > 0), height: lowest + 130, grounds, loads };
+  return {
+    nodes,
+    links: placed(
+      links,
+      column.map((p) => p.id),
+      rows,
+      boltIndex > 0,
+    ),
+    height: lowest + 130,
+    grounds,
+    loads,
+  };
 }
 
 const TOP = 74;
@@ -53,12 +95,19 @@ const CHIP = 24;
 const ROOM = { ground: 58, loads: 64, least: 110 };
 
 /** Heights of the parts of the column, and of what joins each to the next: pairs, grounds and loads need room. */
-function rowsOf(column: string[], links: MapLink[], grounds: MapGround[], loads: MapLoad[]): Map<string, { y: number; pairsY: number }> {
+function rowsOf(
+  column: string[],
+  links: MapLink[],
+  grounds: MapGround[],
+  loads: MapLoad[],
+): Map<string, { y: number; pairsY: number }> {
   const found = new Map<string, { y: number; pairsY: number }>();
   let y = TOP;
   column.forEach((id, i) => {
     const next = column[i + 1];
-    const chips = CHIP * (links.find((l) => (l.from === id && l.to === next) || (l.to === id && l.from === next))?.pairs.length ?? 0);
+    const chips =
+      CHIP *
+      (links.find((l) => (l.from === id && l.to === next) || (l.to === id && l.from === next))?.pairs.length ?? 0);
     const above = i < column.length - 1 && grounds.some((g) => g.part === id) ? ROOM.ground : 0;
     const below = chips && loads.some((l) => l.part === next) ? ROOM.loads : 0;
     const gap = Math.max(ROOM.least, above + chips + 36 + below);
@@ -69,7 +118,12 @@ function rowsOf(column: string[], links: MapLink[], grounds: MapGround[], loads:
 }
 
 /** Links with places for their pairs: between neighbours of the column, or on the side, below the bolts if there are any. */
-function placed(links: MapLink[], column: string[], rows: Map<string, { y: number; pairsY: number }>, hasBolts: boolean): MapLink[] {
+function placed(
+  links: MapLink[],
+  column: string[],
+  rows: Map<string, { y: number; pairsY: number }>,
+  hasBolts: boolean,
+): MapLink[] {
   let free = hasBolts ? TOP + 180 : TOP - 20;
   return links.map((link) => {
     const [i, j] = [column.indexOf(link.from), column.indexOf(link.to)];
@@ -127,7 +181,9 @@ function groundsOf(study: StudyDocument): MapGround[] {
   for (const support of study.supports ?? []) add("support", support, facesOf(study, support));
   const walled = (study.pairs ?? []).filter((p) => p.wall);
   for (const pair of walled) add("pair", pair, pair.a);
-  const real = new Set((study.supports ?? []).filter((s) => s.kind !== "symmetry").flatMap((s) => facesOf(study, s).map(owner)));
+  const real = new Set(
+    (study.supports ?? []).filter((s) => s.kind !== "symmetry").flatMap((s) => facesOf(study, s).map(owner)),
+  );
   for (const pair of walled) pair.a.forEach((face) => real.add(owner(face)));
   return [...grounds.values()].filter((g) => real.has(g.part));
 }

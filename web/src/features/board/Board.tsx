@@ -1,16 +1,17 @@
 import { useMemo, useState } from "react";
 
-import type { PatchStep, StudyDocument } from "@/api/client";
-import type { Summary } from "@/api/hooks";
+import type { PatchStep, StudyDocument, Summary } from "@/api/client";
 import { isSelected, useSelection } from "@/features/selection";
 import { Field } from "@/ui/Field";
+import { tell } from "@/ui/notices";
 
 import { BoardCell } from "./BoardCell";
-import { type Lane, courseOf, lanesOf } from "./boardModel";
+import { type Amounts, type Lane, courseOf, lanesOf } from "./boardModel";
 import { PlayHead } from "./PlayHead";
 
 type Props = {
   study: StudyDocument;
+  amounts: Amounts;
   onEdit?: (patch: PatchStep[], label: string) => Promise<unknown>;
   results?: { history: Summary[]; head: number; onHead: (index: number) => void };
 };
@@ -21,10 +22,10 @@ const READOUT_WIDTH = 92;
 const GAP = 8;
 
 /** The sequence board: steps as columns, things that act as rows; after a run also the time scrubber. */
-export function Board({ study, onEdit, results }: Props) {
+export function Board({ study, amounts, onEdit, results }: Props) {
   const { selected, select } = useSelection();
   const [editing, setEditing] = useState<{ lane: string; step: number }>();
-  const lanes = useMemo(() => lanesOf(study), [study]);
+  const lanes = useMemo(() => lanesOf(study, amounts), [study, amounts]);
   const steps = study.steps ?? [];
   const columns = `${KIND_WIDTH}px ${NAME_WIDTH}px repeat(${steps.length}, minmax(120px, 1fr)) ${READOUT_WIDTH}px`;
 
@@ -56,7 +57,13 @@ export function Board({ study, onEdit, results }: Props) {
           </button>
         ))}
         {onEdit && !results ? (
-          <button type="button" className="py-1.5 text-right text-[13px] text-verdigris hover:underline" onClick={() => void onEdit([newStep(steps)], "Add a step")}>Add a step</button>
+          <button
+            type="button"
+            className="py-1.5 text-right text-[13px] text-verdigris hover:underline"
+            onClick={() => tell(onEdit([newStep(steps)], "Add a step"))}
+          >
+            Add a step
+          </button>
         ) : (
           <span className="py-1.5 text-right text-[12px] text-quiet">{results ? "at the head" : ""}</span>
         )}
@@ -124,7 +131,11 @@ function newStep(steps: { id: string }[]): PatchStep {
   return { op: "add", path: "/steps/-", value: { id: `step-${n}`, name: `Step ${n}` } };
 }
 
-function incrementsText(step: NonNullable<StudyDocument["steps"]>[number], history: Summary[] | undefined, index: number) {
+function incrementsText(
+  step: NonNullable<StudyDocument["steps"]>[number],
+  history: Summary[] | undefined,
+  index: number,
+) {
   if (history) return `${history.filter((s) => s.step === index).length} inc`;
   const largest = step.increments?.largest ?? 0.25;
   return `${Math.ceil(1 / largest)} inc or more`;

@@ -1,4 +1,5 @@
 import type { CellShape, Lane } from "./boardModel";
+import { COLOURS } from "@/ui/colours";
 
 type Props = {
   lane: Lane;
@@ -10,8 +11,13 @@ type Props = {
   onSelect: () => void;
 };
 
-const TONE = { Hold: "#1f2a2e", Tighten: "#b5652f", Load: "#1f2a2e", Pair: "#2f7d72" } as const;
-const FILL = { Hold: "#d8d8d2", Tighten: "#f1dfd0", Load: "#d8d8d2", Pair: "#d5e7e2" } as const;
+const TONE = { Hold: COLOURS.ink, Tighten: COLOURS.copper, Load: COLOURS.ink, Pair: COLOURS.verdigris } as const;
+const FILL = {
+  Hold: COLOURS.shade,
+  Tighten: COLOURS.copperPale,
+  Load: COLOURS.shade,
+  Pair: COLOURS.verdigrisPale,
+} as const;
 const HEIGHT = 22;
 
 /** One cell: what is asked over the step, and over it the computed course. */
@@ -31,20 +37,44 @@ export function BoardCell({ lane, cell, step, stepName, course, onEdit, onSelect
     >
       <svg viewBox={`0 0 100 ${HEIGHT}`} preserveAspectRatio="none" className="absolute inset-0 h-full w-full">
         {cell.style === "idle" ? (
-          <line x1="0" x2="100" y1={HEIGHT - 2} y2={HEIGHT - 2} stroke="#d9d2c3" vectorEffect="non-scaling-stroke" />
+          <line
+            x1="0"
+            x2="100"
+            y1={HEIGHT - 2}
+            y2={HEIGHT - 2}
+            stroke={COLOURS.line}
+            vectorEffect="non-scaling-stroke"
+          />
         ) : (
           <>
             {cell.style === "solid" && (
-              <polygon points={`0,${HEIGHT} 0,${y(cell.from)} 100,${y(cell.to)} 100,${HEIGHT}`} fill={FILL[lane.kind]} />
+              <polygon
+                points={`0,${HEIGHT} 0,${y(cell.from)} 100,${y(cell.to)} 100,${HEIGHT}`}
+                fill={FILL[lane.kind]}
+              />
             )}
             <line
-              x1="0" y1={y(cell.from)} x2="100" y2={y(cell.to)}
-              stroke={tone} strokeWidth={course ? 1 : 1.6} strokeOpacity={course ? 0.4 : 1}
-              strokeDasharray={cell.style === "dashed" ? "5 4" : undefined} vectorEffect="non-scaling-stroke"
+              x1="0"
+              y1={y(cell.from)}
+              x2="100"
+              y2={y(cell.to)}
+              stroke={tone}
+              strokeWidth={course ? 1 : 1.6}
+              strokeOpacity={course ? 0.4 : 1}
+              strokeDasharray={cell.style === "dashed" ? "5 4" : undefined}
+              vectorEffect="non-scaling-stroke"
             />
           </>
         )}
-        {line && <polyline points={line} fill="none" stroke="#1f2a2e" strokeWidth="1.8" vectorEffect="non-scaling-stroke" />}
+        {line && (
+          <polyline
+            points={line}
+            fill="none"
+            stroke={COLOURS.ink}
+            strokeWidth="1.8"
+            vectorEffect="non-scaling-stroke"
+          />
+        )}
       </svg>
       <span className="absolute top-[3px] left-1.5 text-[12px] leading-4 whitespace-nowrap">{cell.text}</span>
     </button>

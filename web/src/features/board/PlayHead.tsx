@@ -1,8 +1,15 @@
 import { useRef } from "react";
 
-import type { Summary } from "@/api/hooks";
+import type { Summary } from "@/api/client";
 
-type Props = { history: Summary[]; head: number; steps: number; left: number; right: number; onHead: (index: number) => void };
+type Props = {
+  history: Summary[];
+  head: number;
+  steps: number;
+  left: number;
+  right: number;
+  onHead: (index: number) => void;
+};
 
 /** The play head over the board's columns: dragged, or moved with the arrow keys. */
 export function PlayHead({ history, head, steps, left, right, onHead }: Props) {
@@ -24,11 +31,7 @@ export function PlayHead({ history, head, steps, left, right, onHead }: Props) {
   };
 
   return (
-    <div
-      ref={area}
-      className="pointer-events-none absolute inset-y-0"
-      style={{ left, right }}
-    >
+    <div ref={area} className="pointer-events-none absolute inset-y-0" style={{ left, right }}>
       <div
         role="slider"
         tabIndex={0}

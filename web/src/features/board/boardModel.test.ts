@@ -1,44 +1,77 @@
 import { expect, test } from "vitest";
 
-import type { StudyDocument } from "@/api/client";
-import type { Summary } from "@/api/hooks";
+import type { StudyDocument, Summary } from "@/api/client";
 
-import { courseOf, lanesOf, unitOf } from "./boardModel";
+import { learn } from "@/api/vocabulary";
+import { VOCABULARY } from "@/testVocabulary";
+
+import { type Amounts, courseOf, lanesOf } from "./boardModel";
+
+learn(VOCABULARY);
 
 const study = {
-  steps: [{ id: "a", name: "A" }, { id: "b", name: "B" }, { id: "c", name: "C" }],
+  steps: [
+    { id: "a", name: "A" },
+    { id: "b", name: "B" },
+    { id: "c", name: "C" },
+  ],
   supports: [{ id: "wall", name: "Wall", kind: "fixed", faces: [] }],
   bolts: [{ id: "bolts", name: "Bolts", part: "bolts", preload: { a: "42 kN" } }],
   loads: [{ id: "pull", name: "Pull", kind: "force", faces: [], values: { b: "48 kN", c: "off" } }],
   pairs: [{ id: "flange", name: "Flange", law: { may_open: false, may_slide: "no" } }],
 } as unknown as StudyDocument;
 
+const amounts: Amounts = { loads: { pull: { b: 48e3, c: 0 } }, courses: {}, bolts: { bolts: { a: 42e3 } } };
+
 test("a bolt is tightened in its step and keeps its length after", () => {
-  const bolts = lanesOf(study)[1];
+  const bolts = lanesOf(study, amounts)[1];
   expect(bolts?.cells.map((c) => c.text)).toEqual(["0 → 42 kN", "length kept", "length kept"]);
   expect(bolts?.cells.map((c) => c.style)).toEqual(["solid", "dashed", "dashed"]);
 });
 
 test("a load begins, and is taken off", () => {
-  const cells = lanesOf(study)[2]?.cells ?? [];
-  expect(cells.map((c) => c.text)).toEqual(["", "0 → 48 kN", "48 → 0"]);
+  const cells = lanesOf(study, amounts)[2]?.cells ?? [];
+  expect(cells.map((c) => c.text)).toEqual(["", "0 → 48 kN", "48 kN → 0"]);
   expect(cells[2]).toMatchObject({ from: 1, to: 0 });
 });
 
 test("a pair tells its law in a word", () => {
-  expect(lanesOf(study)[3]?.cells[0]?.text).toBe("tied");
+  expect(lanesOf(study, amounts)[3]?.cells[0]?.text).toBe("tied");
 });
 
 test("after a run a lane carries its answer at the head", () => {
-  const lane = lanesOf(study)[1];
+  const lane = lanesOf(study, amounts)[1];
   const summary = (step: number, force: number) =>
-    ({ step, time: 1, bolts: { "bolts#1": { force, shortening: 0 }, "bolts#2": { force: force / 2, shortening: 0 } } }) as unknown as Summary;
+    ({
+      step,
+      time: 1,
+      bolts: { "bolts#1": { force, shortening: 0 }, "bolts#2": { force: force / 2, shortening: 0 } },
+    }) as unknown as Summary;
   const course = lane && courseOf(lane, study, [summary(0, 42000), summary(1, 44100)], 1);
   expect(course?.readout).toBe("44.1 kN");
   expect(course?.points.at(-1)).toEqual({ x: 2, y: 1 });
 });
 
-test("the unit of a written value is what follows its number", () => {
-  expect(unitOf("0.5 in")).toBe("in");
-  expect(unitOf("-2e-3 mm")).toBe("mm");
+test("values are drawn by what they amount to, whatever units they are written in", () => {
+  const rising = {
+    ...study,
+    loads: [{ id: "pull", name: "Pull", kind: "force", faces: [], values: { a: "500 N", b: "1 kN" } }],
+  } as unknown as StudyDocument;
+  const cells = lanesOf(rising, { ...amounts, loads: { pull: { a: 500, b: 1000 } } })[2]?.cells ?? [];
+  expect(cells.map((c) => [c.from, c.to])).toEqual([
+    [0, 0.5],
+    [0.5, 1],
+    [1, 1],
+  ]);
+  expect(cells[1]?.text).toBe("500 N → 1 kN");
+});
+
+test("an angle given in degrees reads back in degrees", () => {
+  const turned = {
+    ...study,
+    loads: [{ id: "turn", name: "Turn", kind: "rotation", handle: "grip", values: { a: "30 deg" } }],
+  } as unknown as StudyDocument;
+  const lane = lanesOf(turned, { ...amounts, loads: { turn: { a: Math.PI / 6 } } })[2];
+  const summary = { step: 0, time: 1, values: { turn: Math.PI / 6 } } as unknown as Summary;
+  expect(lane && courseOf(lane, turned, [summary], 0)?.readout).toBe("30.0 °");
 });

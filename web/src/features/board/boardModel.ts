@@ -1,7 +1,9 @@
-import type { StudyDocument } from "@/api/client";
-import type { Summary } from "@/api/hooks";
+import type { StudyDocument, StudyInfo, Summary } from "@/api/client";
+import { type Quantity, loadSort, spoken } from "@/api/vocabulary";
 import type { Selected } from "@/features/selection";
 import { force, figure } from "@/ui/format";
+
+export type Amounts = StudyInfo["amounts"];
 
 export type LaneKind = "Hold" | "Tighten" | "Load" | "Pair";
 
@@ -19,59 +21,88 @@ export type Lane = {
 
 const IDLE: CellShape = { text: "", from: 0, to: 0, style: "idle" };
 
-const amount = (text: string | undefined) => (text === undefined || text === "off" ? 0 : Number.parseFloat(text));
-
-/** Unit of a written quantity. */
-export const unitOf = (text: string) => text.replace(/^[\s\d.+-]+(?:[eE][-+]?\d+)?\s*/, "");
-
 /** Lanes of the sequence board: supports, bolts, loads and pairs, a cell for each step. */
-export function lanesOf(study: StudyDocument): Lane[] {
+export function lanesOf(study: StudyDocument, amounts: Amounts): Lane[] {
   const steps = study.steps ?? [];
   const lanes: Lane[] = [];
   for (const support of study.supports ?? []) {
-    const held = support.kind === "components" ? `held ${(support.components ?? []).join(" ")}` : (support.kind ?? "fixed");
+    const held =
+      support.kind === "components" ? `held ${(support.components ?? []).join(" ")}` : (support.kind ?? "fixed");
     lanes.push({
-      key: `support/${support.id}`, kind: "Hold", name: support.name, select: { kind: "support", id: support.id },
+      key: `support/${support.id}`,
+      kind: "Hold",
+      name: support.name,
+      select: { kind: "support", id: support.id },
       cells: steps.map((_, i) => ({ text: i === 0 ? held : "", from: 1, to: 1, style: "solid" })),
     });
   }
   for (const bolt of study.bolts ?? []) {
     const written = steps.map((s) => bolt.preload?.[s.id]);
     lanes.push({
-      key: `bolt/${bolt.id}`, kind: "Tighten", name: bolt.name, select: { kind: "bolt", id: bolt.id }, written,
-      cells: rampCells(written, "length kept"),
+      key: `bolt/${bolt.id}`,
+      kind: "Tighten",
+      name: bolt.name,
+      select: { kind: "bolt", id: bolt.id },
+      written,
+      cells: rampCells(
+        written,
+        steps.map((s) => amounts.bolts[bolt.id]?.[s.id]),
+        "length kept",
+      ),
     });
   }
   for (const load of study.loads ?? []) {
     const written = steps.map((s) => load.values?.[s.id]);
     lanes.push({
-      key: `load/${load.id}`, kind: "Load", name: load.name, select: { kind: "load", id: load.id }, written,
-      cells: rampCells(written, undefined),
+      key: `load/${load.id}`,
+      kind: "Load",
+      name: load.name,
+      select: { kind: "load", id: load.id },
+      written,
+      cells: rampCells(
+        written,
+        steps.map((s) => amounts.loads[load.id]?.[s.id]),
+        undefined,
+      ),
     });
   }
   for (const pair of study.pairs ?? []) {
     lanes.push({
-      key: `pair/${pair.id}`, kind: "Pair", name: pair.name, select: { kind: "pair", id: pair.id },
+      key: `pair/${pair.id}`,
+      kind: "Pair",
+      name: pair.name,
+      select: { kind: "pair", id: pair.id },
       cells: steps.map((_, i) => ({ text: i === 0 ? lawText(pair.law) : "", from: 1, to: 1, style: "solid" })),
     });
   }
   return lanes;
 }
 
-/** Cells of something written per step: ramps where a value stands, held (or kept) after. */
-function rampCells(written: (string | undefined)[], kept: string | undefined): CellShape[] {
-  const peak = Math.max(...written.map((w) => Math.abs(amount(w))), 1e-12);
-  let last: string | undefined;
-  return written.map((now) => {
+/**
+ * Cells of something written per step: ramps where a value stands, held (or kept) after. Heights are of what the
+ * values amount to (the server's numbers, whatever units they are written in); texts are as written.
+ */
+function rampCells(
+  written: (string | undefined)[],
+  amounts: (number | undefined)[],
+  kept: string | undefined,
+): CellShape[] {
+  const peak = Math.max(...amounts.map((a) => Math.abs(a ?? 0)), 1e-300);
+  let last: { text: string; height: number } | undefined;
+  return written.map((text, i) => {
     const before = last;
-    if (now !== undefined) last = now;
-    const from = amount(before) / peak;
-    if (now === undefined) {
-      if (before === undefined || before === "off") return IDLE;
-      return kept ? { text: kept, from: 1, to: 1, style: "dashed" } : { text: before, from, to: from, style: "solid" };
+    const from = before?.height ?? 0;
+    if (text === undefined) {
+      if (before === undefined || before.height === 0) return IDLE;
+      return { text: kept ?? "held", from, to: from, style: kept === undefined ? "solid" : "dashed" };
     }
-    const start = before === undefined || before === "off" ? "0" : before.replace(unitOf(before), "").trim();
-    return { text: now === "off" ? `${start} → 0` : `${start} → ${now}`, from, to: amount(now) / peak, style: "solid" };
+    last = { text, height: (amounts[i] ?? 0) / peak };
+    return {
+      text: `${before === undefined || before.height === 0 ? "0" : before.text} → ${text === "off" ? "0" : text}`,
+      from,
+      to: last.height,
+      style: "solid",
+    };
   });
 }
 
@@ -86,9 +117,6 @@ export function lawText(law: { may_open?: boolean; may_slide?: string; mu?: numb
 
 export type Course = { points: { x: number; y: number }[]; readout: string };
 
-/** Units of the values of loads as results carry them. */
-const UNITS = { force: "N", pressure: "MPa", displacement: "mm", moment: "N·mm", rotation: "rad", gravity: "mm/s²", spin: "rad/s" } as const;
-
 /** The computed answer of a lane: course over the steps (x in steps, y 0…1) and its value at `head`. */
 export function courseOf(lane: Lane, study: StudyDocument, history: Summary[], head: number): Course | undefined {
   const value = valueOf(lane, study);
@@ -98,16 +126,32 @@ export function courseOf(lane: Lane, study: StudyDocument, history: Summary[], h
   const points = history.map((s, i) => ({ x: s.step + s.time, y: Math.abs(values[i] ?? 0) / peak }));
   const now = values[head] ?? 0;
   const load = lane.kind === "Load" ? study.loads?.find((l) => l.id === lane.select.id) : undefined;
-  const text = load && load.kind !== "force" ? `${figure(now)} ${UNITS[load.kind]}` : force(now);
-  return { points: [{ x: 0, y: 0 }, ...points], readout: `${lane.kind === "Hold" ? "R " : lane.kind === "Pair" ? "N " : ""}${text}` };
+  const text = load && load.kind !== "force" ? spokenValue(now, loadSort(load.kind).quantity) : force(now);
+  return {
+    points: [{ x: 0, y: 0 }, ...points],
+    readout: `${lane.kind === "Hold" ? "R " : lane.kind === "Pair" ? "N " : ""}${text}`,
+  };
+}
+
+/** A value in internal units as it is spoken: radians come back in degrees. */
+function spokenValue(value: number, quantity: Quantity): string {
+  const { unit, factor } = spoken(quantity);
+  return `${figure(value * factor)} ${unit}`;
 }
 
 function valueOf(lane: Lane, study: StudyDocument): ((s: Summary) => number) | undefined {
   const { id } = lane.select;
-  if (lane.kind === "Hold") return (s) => Math.hypot(...(s.supports[id]?.force ?? [0, 0, 0]));
+  if (lane.kind === "Hold")
+    return (s) => Math.hypot(...(s.carriers.find((c) => c.kind === "support" && c.name === id)?.force ?? [0, 0, 0]));
   if (lane.kind === "Load") return (s) => s.values[id] ?? 0;
   if (lane.kind === "Pair") return (s) => s.pairs[id]?.normal_force ?? 0;
-  const part = study.bolts?.find((b) => b.id === id)?.part;
+  // The bolts of a part go by its name, a line by its own.
+  const part = study.bolts?.find((b) => b.id === id)?.part ?? id;
   return (s) =>
-    Math.max(...Object.entries(s.bolts).filter(([n]) => n.split("#")[0] === part).map(([, b]) => b.force), 0);
+    Math.max(
+      ...Object.entries(s.bolts)
+        .filter(([n]) => n.split("#")[0] === part)
+        .map(([, b]) => b.force),
+      0,
+    );
 }

@@ -1,5 +1,5 @@
-import type { LedgerRow, StudyDocument } from "@/api/client";
-import type { Summary } from "@/api/hooks";
+import type { Carrier, LargestForces, LedgerRow, StudyDocument, Summary } from "@/api/client";
+import { nameOf, type NamedKind } from "@/features/items";
 import { figure, force, length, moment, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 
@@ -24,7 +24,9 @@ export function DetailPanel({ study, now, shown, rows }: Props) {
       {Object.keys(now.bolts).length > 0 && (
         <Section title="Bolts">
           {Object.entries(now.bolts).map(([name, bolt], i) => (
-            <Row key={name} label={`Bolt ${i + 1}`}>{force(bolt.force)}</Row>
+            <Row key={name} label={`Bolt ${i + 1}`}>
+              {force(bolt.force)}
+            </Row>
           ))}
         </Section>
       )}
@@ -61,23 +63,31 @@ function PartNumbers({ study, now, part }: { study: StudyDocument; now: Summary;
   return (
     <Section title={study.parts?.find((p) => p.id === part)?.name ?? "All parts"}>
       <Row label="Highest von Mises">{figure(highest((p) => p.max_von_mises))} MPa</Row>
-      {highest((p) => p.max_plastic_strain) > 0 && <Row label="Plastic strain">{figure(100 * highest((p) => p.max_plastic_strain))} %</Row>}
+      {highest((p) => p.max_plastic_strain) > 0 && (
+        <Row label="Plastic strain">{figure(100 * highest((p) => p.max_plastic_strain))} %</Row>
+      )}
       <Row label="Elements disagree by">{figure(highest((p) => p.stress_error))} MPa</Row>
       <Row label="Largest displacement">{length(highest((p) => p.max_displacement))}</Row>
       <Row label="Use of yield">{figure(highest((p) => p.yield_share ?? 0))}</Row>
       {safety !== undefined && <Row label="Safety">{figure(safety)}</Row>}
-      {bodies.flatMap(([name, p]) => (p.section_forces ? [<SectionForces key={name} name={bodies.length > 1 ? name : undefined} forces={p.section_forces} />] : []))}
+      {bodies.flatMap(([name, p]) =>
+        p.section_forces
+          ? [<SectionForces key={name} name={bodies.length > 1 ? name : undefined} forces={p.section_forces} />]
+          : [],
+      )}
     </Section>
   );
 }
 
-function SectionForces({ name, forces }: { name: string | undefined; forces: NonNullable<Summary["parts"][string]["section_forces"]> }) {
+function SectionForces({ name, forces }: { name: string | undefined; forces: LargestForces }) {
   return (
     <>
       {name !== undefined && <p className="pt-1 text-quiet">Beam {name}</p>}
       <Row label="Axial force">{force(forces.axial)}</Row>
       <Row label="Shear force">{force(forces.shear)}</Row>
-      <Row label="Bending moment">{moment(forces.bending)} at {length(forces.bending_at)}</Row>
+      <Row label="Bending moment">
+        {moment(forces.bending)} at {length(forces.bending_at)}
+      </Row>
       <Row label="Torsion">{moment(forces.torsion)}</Row>
     </>
   );
@@ -95,15 +105,36 @@ function verdicts(rows: LedgerRow[], shown: Shown): { title: string; text: strin
 
 const vector = (f: readonly number[]) => f.map((x) => figure(Math.abs(x) < 0.5 ? 0 : x / 1000)).join(", ");
 
+/** Carriers of force as the study names them; those between two handles are told as such, they cancel in the whole. */
+function carrierName(study: StudyDocument, carrier: Carrier): string {
+  const kinds: Record<Carrier["kind"], NamedKind | undefined> = {
+    support: "support",
+    motion: "load",
+    wall: "wall",
+    bolt: "bolt",
+    spring: "spring",
+    link: "link",
+    inertia: undefined,
+    damping: undefined,
+  };
+  const kind = kinds[carrier.kind];
+  const name = kind ? nameOf(study, kind, carrier.name) : carrier.kind;
+  return carrier.is_outside === false ? `${name} (inside)` : name;
+}
+
 function Balance({ now, study }: { now: Summary; study: StudyDocument }) {
   const worst = Math.max(...Object.values(now.balance.parts), 0);
   return (
     <Section title="Balance (kN: x, y, z)">
       <Row label="Loads">{vector(now.balance.applied)}</Row>
-      {Object.entries(now.supports).map(([id, s]) => (
-        <Row key={id} label={(study.supports?.find((x) => x.id === id) ?? study.loads?.find((x) => x.id === id))?.name ?? id}>{vector(s.force)}</Row>
+      {now.carriers.map((c) => (
+        <Row key={`${c.kind}/${c.name}`} label={carrierName(study, c)}>
+          {vector(c.force)}
+        </Row>
       ))}
-      <Row label="Closes to">{now.balance.closing_error.toExponential(0)} of {force(now.balance.scale)}</Row>
+      <Row label="Closes to">
+        {now.balance.closing_error.toExponential(0)} of {force(now.balance.scale)}
+      </Row>
       <Row label="Worst part left with">{worst.toExponential(0)} N</Row>
     </Section>
   );

@@ -5,8 +5,15 @@ import { RAMP, toColour } from "@/scene/ramp";
 import { figure } from "@/ui/format";
 
 import { isTorn, layFlat } from "./unroll";
+import { COLOURS } from "@/ui/colours";
 
-type Props = { patch: PairPatch; values: Float32Array; limits: { low: number; high: number }; unit: string; isStatus: boolean };
+type Props = {
+  patch: PairPatch;
+  values: Float32Array;
+  limits: { low: number; high: number };
+  unit: string;
+  isStatus: boolean;
+};
 
 const WIDEST = 258;
 const TALLEST = 260;
@@ -35,7 +42,13 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
       const [a = 0, b = 0, c = 0] = patch.triangles.subarray(t, t + 3);
       if (isTorn(patch, flat, [a, b, c])) continue;
       const mean = ((values[a] ?? 0) + (values[b] ?? 0) + (values[c] ?? 0)) / 3;
-      draw.fillStyle = isStatus ? (mean < 0.5 ? "#fffdf8" : mean > 1.5 ? hatch : "#2f7d72") : shade((mean - limits.low) / (limits.high - limits.low));
+      draw.fillStyle = isStatus
+        ? mean < 0.5
+          ? COLOURS.bare
+          : mean > 1.5
+            ? hatch
+            : COLOURS.verdigris
+        : shade((mean - limits.low) / (limits.high - limits.low));
       draw.strokeStyle = draw.fillStyle;
       draw.beginPath();
       for (const i of [a, b, c]) draw.lineTo((flat.points[2 * i] ?? 0) * scale, (flat.points[2 * i + 1] ?? 0) * scale);
@@ -54,7 +67,13 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
       if (d < distance) [best, distance] = [i, d];
     }
     const value = values[best];
-    setProbe(value === undefined ? undefined : isStatus ? STATUS[Math.round(value)] : `${figure(Math.abs(value) < 1e-9 ? 0 : value)} ${unit}`);
+    setProbe(
+      value === undefined
+        ? undefined
+        : isStatus
+          ? STATUS[Math.round(value)]
+          : `${figure(Math.abs(value) < 1e-9 ? 0 : value)} ${unit}`,
+    );
   };
 
   return (
@@ -71,7 +90,8 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
       />
       <figcaption className="flex justify-between text-[12.5px] text-quiet">
         <span>
-          side A, {flat.kind === "flat" ? "seen from outside" : "unrolled"}, {figure(flat.width)} × {figure(flat.height)} mm
+          side A, {flat.kind === "flat" ? "seen from outside" : "unrolled"}, {figure(flat.width)} ×{" "}
+          {figure(flat.height)} mm
         </span>
         <b className="text-ink">{probe}</b>
       </figcaption>
@@ -92,10 +112,10 @@ function hatching(draw: CanvasRenderingContext2D): CanvasPattern | string {
   const tile = document.createElement("canvas");
   tile.width = tile.height = 6;
   const pen = tile.getContext("2d");
-  if (!pen) return "#a8d2c8";
-  pen.fillStyle = "#d5e7e2";
+  if (!pen) return COLOURS.verdigrisSoft;
+  pen.fillStyle = COLOURS.verdigrisPale;
   pen.fillRect(0, 0, 6, 6);
-  pen.strokeStyle = "#2f7d72";
+  pen.strokeStyle = COLOURS.verdigris;
   pen.lineWidth = 2;
   pen.beginPath();
   for (const shift of [-6, 0, 6]) {
@@ -103,7 +123,7 @@ function hatching(draw: CanvasRenderingContext2D): CanvasPattern | string {
     pen.lineTo(shift + 6, 0);
   }
   pen.stroke();
-  return draw.createPattern(tile, "repeat") ?? "#a8d2c8";
+  return draw.createPattern(tile, "repeat") ?? COLOURS.verdigrisSoft;
 }
 
 /** Edges that belong to one triangle only, in ink. */
@@ -117,7 +137,7 @@ function outline(draw: CanvasRenderingContext2D, patch: PairPatch, points: Float
       uses.set(key, [a, b, (uses.get(key)?.[2] ?? 0) + 1]);
     }
   }
-  draw.strokeStyle = "#1f2a2e";
+  draw.strokeStyle = COLOURS.ink;
   draw.lineWidth = 1;
   draw.beginPath();
   for (const [a, b, count] of uses.values()) {

@@ -3,10 +3,16 @@ import { figure } from "@/ui/format";
 
 import type { Shown } from "./fields";
 import { Sparkline } from "./Sparkline";
+import { COLOURS } from "@/ui/colours";
 
 const COLUMNS = ["pressure", "penetration", "sliding", "yielding"] as const;
 type Column = (typeof COLUMNS)[number];
-const TITLES: Record<Column, string> = { pressure: "Pressure", penetration: "Penetr.", sliding: "Sliding", yielding: "Yield" };
+const TITLES: Record<Column, string> = {
+  pressure: "Pressure",
+  penetration: "Penetr.",
+  sliding: "Sliding",
+  yielding: "Yield",
+};
 const MARK = { good: "✓", watch: "▲", bad: "■", none: "" } as const;
 const TONE = { good: "text-verdigris", watch: "text-copper", bad: "text-vermilion", none: "text-quiet" } as const;
 
@@ -18,11 +24,16 @@ export function LedgerPanel({ ledger, shown, onShow }: Props) {
     <div className="px-3 pb-3" data-testid="ledger">
       <div className="sticky top-0 z-10 grid grid-cols-4 gap-1 border-b border-line bg-panel pt-1 text-[12px] text-quiet">
         {COLUMNS.map((c) => (
-          <span key={c} className="px-1 pb-1">{TITLES[c]}</span>
+          <span key={c} className="px-1 pb-1">
+            {TITLES[c]}
+          </span>
         ))}
       </div>
       {(ledger.remarks ?? []).map((remark) => (
-        <p key={remark.text} className={`mt-2 border-l-[3px] bg-paper px-3 py-1.5 ${remark.grade === "bad" ? "border-vermilion" : "border-copper"}`}>
+        <p
+          key={remark.text}
+          className={`mt-2 border-l-[3px] bg-paper px-3 py-1.5 ${remark.grade === "bad" ? "border-vermilion" : "border-copper"}`}
+        >
           {remark.text}
         </p>
       ))}
@@ -34,13 +45,24 @@ export function LedgerPanel({ ledger, shown, onShow }: Props) {
               const cell = row[column];
               const next = showing(row, column);
               return cell ? (
-                <CellButton key={column} row={row} column={column} cell={cell} on={next !== undefined && same(next, shown)} onClick={next && (() => onShow(next))} />
+                <CellButton
+                  key={column}
+                  row={row}
+                  column={column}
+                  cell={cell}
+                  on={next !== undefined && same(next, shown)}
+                  onClick={next && (() => onShow(next))}
+                />
               ) : (
-                <span key={column} className="px-1 text-quiet">–</span>
+                <span key={column} className="px-1 text-quiet">
+                  –
+                </span>
               );
             })}
           </div>
-          {row.shares && <Shares shares={row.shares as [number, number, number]} onClick={() => onShow({ kind: "pair", pair: row.id, field: "status" })} />}
+          {row.shares && (
+            <Shares shares={row.shares} onClick={() => onShow({ kind: "pair", pair: row.id, field: "status" })} />
+          )}
         </section>
       ))}
     </div>
@@ -57,7 +79,19 @@ function showing(row: LedgerRow, column: Column): Shown | undefined {
 
 const same = (a: Shown, b: Shown) => JSON.stringify(a) === JSON.stringify(b);
 
-function CellButton({ row, column, cell, on, onClick }: { row: LedgerRow; column: Column; cell: LedgerCell; on: boolean; onClick: (() => void) | undefined }) {
+function CellButton({
+  row,
+  column,
+  cell,
+  on,
+  onClick,
+}: {
+  row: LedgerRow;
+  column: Column;
+  cell: LedgerCell;
+  on: boolean;
+  onClick: (() => void) | undefined;
+}) {
   const value = cell.value ?? undefined;
   return (
     <button
@@ -83,11 +117,23 @@ function CellButton({ row, column, cell, on, onClick }: { row: LedgerRow; column
 }
 
 /** Open, sliding and sticking shares as one bar with our patterns. */
-function Shares({ shares: [open, sliding, sticking], onClick }: { shares: [number, number, number]; onClick: () => void }) {
+function Shares({
+  shares: [open, sliding, sticking],
+  onClick,
+}: {
+  shares: [number, number, number];
+  onClick: () => void;
+}) {
   const text = `${Math.round(open * 100)} % open, ${Math.round(sliding * 100)} % sliding, ${Math.round(sticking * 100)} % sticking`;
-  const hatch = "repeating-linear-gradient(135deg, #2f7d72 0 2px, #d5e7e2 2px 5px)";
+  const hatch = `repeating-linear-gradient(135deg, ${COLOURS.verdigris} 0 2px, ${COLOURS.verdigrisPale} 2px 5px)`;
   return (
-    <button type="button" onClick={onClick} title={`${text}. Click to see where.`} aria-label={text} className="mx-1 mt-1 flex h-2.5 w-[calc(100%-8px)] overflow-hidden rounded-sm border border-line bg-paper">
+    <button
+      type="button"
+      onClick={onClick}
+      title={`${text}. Click to see where.`}
+      aria-label={text}
+      className="mx-1 mt-1 flex h-2.5 w-[calc(100%-8px)] overflow-hidden rounded-sm border border-line bg-paper"
+    >
       <span style={{ width: `${sticking * 100}%` }} className="bg-verdigris" />
       <span style={{ width: `${sliding * 100}%`, background: hatch }} />
     </button>

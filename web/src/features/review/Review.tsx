@@ -1,14 +1,14 @@
 import { useEffect, useRef, useState } from "react";
 
-import type { StudyDocument, StudyInfo } from "@/api/client";
-import { useHistory, useLedger, useRunDocument, useRuns } from "@/api/hooks";
+import { ApiProblem, type RunInfo, type StudyInfo } from "@/api/client";
+import { isActive, useHistory, useLedger, useRunDocument, useRuns } from "@/api/hooks";
 import { Board } from "@/features/board/Board";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import { Stage } from "@/scene/Stage";
 import { Select } from "@/ui/Select";
 
 import { DetailPanel } from "./DetailPanel";
-import { PAIR_FIELDS, PART_FIELDS, type PairField, type PartField, type Shown } from "./fields";
+import { fieldsOf, type Shown } from "./fields";
 import { Imprint } from "./Imprint";
 import { LedgerPanel } from "./LedgerPanel";
 import { Legend, StatusLegend } from "./Legend";
@@ -28,11 +28,12 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
   const [head, setHead] = useState<number>();
   const [playing, setPlaying] = useState(false);
   const [scale, setScale] = useState("1");
-  const study = (document.data ?? info.document) as StudyDocument;
+  const study = document.data ?? info.document;
   const firstPair = study.pairs?.[0]?.id;
   const [chosen, setChosen] = useState<Shown>();
   const fallback = useRef<Shown>({ kind: "part", part: undefined, field: "von_mises" });
-  if (firstPair && fallback.current.kind === "part") fallback.current = { kind: "pair", pair: firstPair, field: "pressure" };
+  if (firstPair && fallback.current.kind === "part")
+    fallback.current = { kind: "pair", pair: firstPair, field: "pressure" };
   const shown = chosen ?? fallback.current;
   const at = count ? Math.min(head ?? count - 1, count - 1) : undefined;
   const ledger = useLedger(run?.id, at);
@@ -50,8 +51,12 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
     return <p className="grid flex-1 place-items-center">There is nothing to review yet: run the study first.</p>;
   }
   const now = history.data[at];
-  const fields = shown.kind === "pair" ? PAIR_FIELDS : PART_FIELDS;
-  const title = shown.kind === "pair" ? study.pairs?.find((p) => p.id === shown.pair)?.name : shown.part === undefined ? "all parts" : study.parts?.find((p) => p.id === shown.part)?.name;
+  const title =
+    shown.kind === "pair"
+      ? study.pairs?.find((p) => p.id === shown.pair)?.name
+      : shown.part === undefined
+        ? "all parts"
+        : study.parts?.find((p) => p.id === shown.part)?.name;
 
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[346px_minmax(0,1fr)_290px] grid-rows-[minmax(0,1fr)_226px]">
@@ -63,17 +68,31 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
             {run.revision !== info.revision && <b className="text-copper"> · study edited since</b>}
           </span>
         </div>
+        <Notes run={run} latest={runs.data?.[0]} problem={ledger.error} />
         {ledger.data && <LedgerPanel ledger={ledger.data} shown={shown} onShow={setChosen} />}
       </aside>
       <Stage
         block={view?.block}
         look={view?.look ?? NOTHING}
         cut={cut.plane?.cut}
-        onPick={(pick) => setChosen({ kind: "part", part: pick?.body.split("#")[0], field: shown.kind === "part" ? shown.field : "von_mises" })}
+        onPick={(pick) =>
+          setChosen({
+            kind: "part",
+            part: pick?.body.split("#")[0],
+            field: shown.kind === "part" ? shown.field : "von_mises",
+          })
+        }
       >
         <div className="absolute inset-x-4 top-2 flex items-start justify-between gap-4">
-          <p className="min-w-0 pt-1" data-testid="shown" data-shown={`${shown.kind}/${shown.kind === "pair" ? shown.pair : (shown.part ?? "all")}/${shown.field}/${at}`}>
-            <b>{view?.meaning.label ?? "…"}</b> <span className="text-quiet">on {title} · increment {at + 1}</span>
+          <p
+            className="min-w-0 pt-1"
+            data-testid="shown"
+            data-shown={`${shown.kind}/${shown.kind === "pair" ? shown.pair : (shown.part ?? "all")}/${shown.field}/${at}`}
+          >
+            <b>{view?.meaning.label ?? "…"}</b>{" "}
+            <span className="text-quiet">
+              on {title} · increment {at + 1}
+            </span>
           </p>
           <div className="flex items-center gap-2">
             {study.space === "solid" && <CutSwitch {...cut} />}
@@ -81,15 +100,19 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
               label="Field"
               hideLabel
               value={shown.field}
-              options={Object.entries(fields).map(([value, m]) => ({ value, label: m.label }))}
-              onChange={(field) => setChosen(shown.kind === "pair" ? { ...shown, field: field as PairField } : { ...shown, field: field as PartField })}
+              options={fieldsOf(shown.kind).map((f) => ({ value: f.name, label: f.label }))}
+              onChange={(field) => setChosen({ ...shown, field })}
             />
             <Select label="Motion" hideLabel value={scale} options={SCALES} onChange={setScale} />
           </div>
         </div>
-        {view && (shown.field === "status" ? <StatusLegend /> : <Legend {...view.limits} unit={view.meaning.unit} />)}
+        {view && (shown.field === "status" ? <StatusLegend /> : <Legend {...view.limits} unit={view.meaning.spoken} />)}
         <CutControl {...cut} />
-        <button type="button" onClick={() => setPlaying(!playing)} className="absolute right-4 bottom-3 rounded-md border border-line bg-paper px-3 py-1 hover:bg-verdigris-pale">
+        <button
+          type="button"
+          onClick={() => setPlaying(!playing)}
+          className="absolute right-4 bottom-3 rounded-md border border-line bg-paper px-3 py-1 hover:bg-verdigris-pale"
+        >
           {playing ? "Pause" : "Play"}
         </button>
       </Stage>
@@ -101,7 +124,7 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
               patch={view.block.patches[view.look.patch.index]!}
               values={view.look.patch.values}
               limits={view.limits}
-              unit={view.meaning.unit}
+              unit={view.meaning.spoken}
               isStatus={view.look.patch.status}
             />
           </div>
@@ -109,8 +132,41 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
         {now && <DetailPanel study={study} now={now} shown={shown} rows={ledger.data?.rows ?? []} />}
       </aside>
       <div className="col-span-3 min-h-0 border-t border-line">
-        <Board study={study} results={{ history: history.data, head: at, onHead: setHead }} />
+        <Board study={study} amounts={info.amounts} results={{ history: history.data, head: at, onHead: setHead }} />
       </div>
     </div>
+  );
+}
+
+/** What must be known before the figures are read: a later run that came to nothing, a result that cannot be read. */
+function Notes({ run, latest, problem }: { run: RunInfo; latest: RunInfo | undefined; problem: Error | null }) {
+  const ended = latest && !isActive(latest.status);
+  return (
+    <>
+      {latest && latest.id !== run.id && (
+        <p
+          role="alert"
+          className="mx-3 mt-2 border-l-[3px] border-vermilion bg-paper px-3 py-1.5"
+          data-testid="older-run"
+        >
+          These are the results of run {run.id}. The latest, run {latest.id},{" "}
+          {ended ? `has none: ${latest.message}` : "has none yet."} {latest.hint}
+        </p>
+      )}
+      {latest?.id === run.id && latest.status !== "solved" && ended && (
+        <p
+          role="alert"
+          className="mx-3 mt-2 border-l-[3px] border-copper bg-paper px-3 py-1.5"
+          data-testid="unfinished-run"
+        >
+          Run {run.id} did not come to its end: {latest.message} What had converged before is shown.
+        </p>
+      )}
+      {problem && (
+        <p role="alert" className="px-4 pt-2 text-vermilion">
+          {problem.message} {problem instanceof ApiProblem && problem.hint}
+        </p>
+      )}
+    </>
   );
 }

@@ -10,8 +10,10 @@ function block(): ArrayBuffer {
     JSON.stringify({
       bodies: [{ name: "bolt#1", faces: ["shank"] }],
       arrays: {
-        positions0: { kind: "float32", offset: 0, length: 9 }, triangles0: { kind: "uint32", offset: 36, length: 3 },
-        face0: { kind: "uint32", offset: 48, length: 1 }, features0: { kind: "uint32", offset: 52, length: 0 },
+        positions0: { kind: "float32", offset: 0, length: 9 },
+        triangles0: { kind: "uint32", offset: 36, length: 3 },
+        face0: { kind: "uint32", offset: 48, length: 1 },
+        features0: { kind: "uint32", offset: 52, length: 0 },
         edges0: { kind: "uint32", offset: 52, length: 0 },
       },
     }).padEnd(400),

@@ -19,7 +19,11 @@ function strip(x0: number, turn: number, steps: number, first = 0): { positions:
   return { positions, triangles };
 }
 
-const patch = (positions: number[], triangles: number[]): PairPatch => ({ pair: "p", positions: new Float32Array(positions), triangles: new Uint32Array(triangles) });
+const patch = (positions: number[], triangles: number[]): PairPatch => ({
+  pair: "p",
+  positions: new Float32Array(positions),
+  triangles: new Uint32Array(triangles),
+});
 
 test("a flat patch keeps its size and is seen from outside, y upwards", () => {
   const flat = layFlat(patch([0, 0, 7, 30, 0, 7, 30, 20, 7, 0, 20, 7], [0, 1, 2, 0, 2, 3]));

@@ -6,7 +6,11 @@ type Vector = [number, number, number];
 export type Flat = { points: Float32Array; width: number; height: number; kind: "flat" | "unrolled" };
 
 const dot = (a: Vector, b: Vector) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const cross = (a: Vector, b: Vector): Vector => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+const cross = (a: Vector, b: Vector): Vector => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
 const minus = (a: Vector, b: Vector): Vector => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 const unit = (a: Vector): Vector => {
   const size = Math.hypot(...a) || 1;
@@ -25,7 +29,11 @@ const GAP = 0.12;
  * unrolled about their axis, piece by piece, side by side.
  */
 export function layFlat(patch: PairPatch): Flat {
-  const at = (i: number): Vector => [patch.positions[3 * i] ?? 0, patch.positions[3 * i + 1] ?? 0, patch.positions[3 * i + 2] ?? 0];
+  const at = (i: number): Vector => [
+    patch.positions[3 * i] ?? 0,
+    patch.positions[3 * i + 1] ?? 0,
+    patch.positions[3 * i + 2] ?? 0,
+  ];
   const normals: Vector[] = [];
   for (let t = 0; t < patch.triangles.length; t += 3) {
     const [a, b, c] = [0, 1, 2].map((k) => at(patch.triangles[t + k] ?? 0)) as [Vector, Vector, Vector];
@@ -79,13 +87,21 @@ function unroll(patch: PairPatch, normals: Vector[], at: (i: number) => Vector):
   let start = 0;
   for (let p = 0; p <= Math.max(...piece); p++) {
     const members = piece.flatMap((q, i) => (q === p ? [i] : []));
-    const centre = members.reduce<Vector>((s, i) => {
-      const x = at(i);
-      return [s[0] + x[0] / members.length, s[1] + x[1] / members.length, s[2] + x[2] / members.length];
-    }, [0, 0, 0]);
+    const centre = members.reduce<Vector>(
+      (s, i) => {
+        const x = at(i);
+        return [s[0] + x[0] / members.length, s[1] + x[1] / members.length, s[2] + x[2] / members.length];
+      },
+      [0, 0, 0],
+    );
     const polar = members.map((i) => {
       const d = minus(at(i), centre);
-      return { i, angle: Math.atan2(dot(d, e2), dot(d, e1)), radius: Math.hypot(dot(d, e1), dot(d, e2)), along: dot(at(i), axis) };
+      return {
+        i,
+        angle: Math.atan2(dot(d, e2), dot(d, e1)),
+        radius: Math.hypot(dot(d, e1), dot(d, e2)),
+        along: dot(at(i), axis),
+      };
     });
     const radius = polar.reduce((s, q) => s + q.radius / polar.length, 0);
     const low = Math.min(...polar.map((q) => q.angle));
@@ -132,7 +148,9 @@ export function isTorn(patch: PairPatch, flat: Flat, corners: readonly [number, 
   return corners.some((i, k) => {
     const j = corners[(k + 1) % 3] ?? i;
     const difference = (values: Float32Array, width: number) =>
-      Math.hypot(...Array.from({ length: width }, (_, d) => (values[width * i + d] ?? 0) - (values[width * j + d] ?? 0)));
+      Math.hypot(
+        ...Array.from({ length: width }, (_, d) => (values[width * i + d] ?? 0) - (values[width * j + d] ?? 0)),
+      );
     return difference(flat.points, 2) > TORN * difference(patch.positions, 3);
   });
 }

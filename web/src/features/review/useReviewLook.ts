@@ -5,17 +5,26 @@ import { useField, useRunScene } from "@/api/hooks";
 import { bodyColours } from "@/features/bench/benchLook";
 import type { StageLook } from "@/scene/Stage3D";
 
-import { PAIR_FIELDS, PART_FIELDS, type Shown, limitsOf, perBody, perBodyVector } from "./fields";
+import { type Shown, limitsOf, meaningOf, perBody, perBodyVector } from "./fields";
 
 /** Scene and look for what is shown at an increment: one pair's patch, or parts as a field, the rest ghosted. */
-export function useReviewLook(study: StudyDocument, runId: number | undefined, head: number | undefined, shown: Shown, scale: number) {
+export function useReviewLook(
+  study: StudyDocument,
+  runId: number | undefined,
+  head: number | undefined,
+  shown: Shown,
+  scale: number,
+) {
   const scene = useRunScene(runId, head !== undefined);
   const at = head === undefined ? undefined : String(head);
   const motion = useField(runId, at && `${at}/parts/motion`);
   const partValues = useField(runId, at && shown.kind === "part" ? `${at}/parts/${shown.field}` : undefined);
-  const pairValues = useField(runId, at && shown.kind === "pair" ? `${at}/pairs/${shown.pair}/${shown.field}` : undefined);
+  const pairValues = useField(
+    runId,
+    at && shown.kind === "pair" ? `${at}/pairs/${shown.pair}/${shown.field}` : undefined,
+  );
   const pairMotion = useField(runId, at && shown.kind === "pair" ? `${at}/pairs/${shown.pair}/motion` : undefined);
-  const meaning = shown.kind === "pair" ? PAIR_FIELDS[shown.field] : PART_FIELDS[shown.field];
+  const meaning = meaningOf(shown);
 
   return useMemo(() => {
     const block = scene.data;
@@ -32,14 +41,20 @@ export function useReviewLook(study: StudyDocument, runId: number | undefined, h
       const chosen = block.bodies.map((b) => shown.part === undefined || b.name.split("#")[0] === shown.part);
       const scaled = partValues.data.map((v) => v * meaning.factor);
       const fields = perBody(block, scaled).map((values, i) => (chosen[i] ? values : undefined));
-      const limits = { ...limitsOf(fields, meaning.signed), signed: meaning.signed };
+      const limits = { ...limitsOf(fields, meaning.is_signed), signed: meaning.is_signed };
       const look: StageLook = { ...base, looks: chosen.map((c) => (c ? "field" : "ghost")), fields, limits };
       return { block, look, limits, meaning };
     }
     const index = block.patches.findIndex((p) => p.pair === shown.pair);
     const nodes = (block.patches[index]?.positions.length ?? 0) / 3;
     // Values of the pair shown before may still be there for a moment: wait for the right ones.
-    if (!pairValues.data || !pairMotion.data || pairValues.data.length !== nodes || pairMotion.data.length !== 3 * nodes) return undefined;
+    if (
+      !pairValues.data ||
+      !pairMotion.data ||
+      pairValues.data.length !== nodes ||
+      pairMotion.data.length !== 3 * nodes
+    )
+      return undefined;
     const values = pairValues.data.map((v) => v * meaning.factor);
     const limits = { ...limitsOf([values], false), signed: false };
     if (shown.field === "gap") limits.low = values.reduce((a, b) => Math.min(a, b), limits.high);

@@ -30,11 +30,17 @@ export function LastState({ study, runId, increments }: { study: StudyDocument; 
       scale: 1,
     };
   }, [scene.data, stress.data, motion.data, high, study]);
-  if (!ready) return <div className="grid h-full place-items-center bg-stage text-quiet">The first converged state will be shown here.</div>;
+  if (!ready)
+    return (
+      <div className="grid h-full place-items-center bg-stage text-quiet">
+        The first converged state will be shown here.
+      </div>
+    );
   return (
     <Stage block={look && scene.data} look={look ?? NOTHING}>
       <p className="pointer-events-none absolute top-2 left-4">
-        <b>Von Mises stress</b> <span className="text-quiet">last converged state, increment {increments}, true scale</span>
+        <b>Von Mises stress</b>{" "}
+        <span className="text-quiet">last converged state, increment {increments}, true scale</span>
       </p>
       {look && <Legend low={0} high={high} unit="MPa" signed={false} />}
     </Stage>

@@ -1,8 +1,16 @@
 import { useEffect, useRef } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
+import { COLOURS } from "@/ui/colours";
 
-type Props = { title: string; x: number[]; series: { label: string; values: (number | null)[]; colour: string; points?: boolean }[]; log?: boolean; xLabel: string; yRange?: [number, number] };
+type Props = {
+  title: string;
+  x: number[];
+  series: { label: string; values: (number | null)[]; colour: string; points?: boolean }[];
+  log?: boolean;
+  xLabel: string;
+  yRange?: [number, number];
+};
 
 /** A small line plot that follows its data and its box. */
 export function Plot({ title, x, series, log, xLabel, yRange }: Props) {
@@ -23,16 +31,43 @@ export function Plot({ title, x, series, log, xLabel, yRange }: Props) {
         cursor: { y: false },
         scales: { x: { time: false }, y: log ? { distr: 3 } : yRange ? { range: yRange } : {} },
         axes: [
-          { stroke: "#667069", grid: { stroke: "#e6e0d3", width: 1 }, label: xLabel, labelSize: 18, labelFont: "12px sans-serif", font: "12px sans-serif", size: 28 },
-          { stroke: "#667069", grid: { stroke: "#e6e0d3", width: 1, ...(log ? { filter: decades } : {}) }, ticks: log ? { filter: decades } : {}, ...(log ? { filter: decades } : {}), font: "12px sans-serif", size: 54, values: (_, ticks) => ticks.map((t) => (t == null ? "" : log ? `10${sup(Math.round(Math.log10(t)))}` : String(t))) },
+          {
+            stroke: COLOURS.quiet,
+            grid: { stroke: COLOURS.grid, width: 1 },
+            label: xLabel,
+            labelSize: 18,
+            labelFont: "12px sans-serif",
+            font: "12px sans-serif",
+            size: 28,
+          },
+          {
+            stroke: COLOURS.quiet,
+            grid: { stroke: COLOURS.grid, width: 1, ...(log ? { filter: decades } : {}) },
+            ticks: log ? { filter: decades } : {},
+            ...(log ? { filter: decades } : {}),
+            font: "12px sans-serif",
+            size: 54,
+            values: (_, ticks) =>
+              ticks.map((t) => (t == null ? "" : log ? `10${sup(Math.round(Math.log10(t)))}` : String(t))),
+          },
         ],
-        series: [{}, ...series.map((s) => ({ label: s.label, stroke: s.colour, width: s.points ? 0 : 1.6, points: { show: true, size: s.points ? 6 : 4, fill: s.colour } }))],
+        series: [
+          {},
+          ...series.map((s) => ({
+            label: s.label,
+            stroke: s.colour,
+            width: s.points ? 0 : 1.6,
+            points: { show: true, size: s.points ? 6 : 4, fill: s.colour },
+          })),
+        ],
       },
       latest.current,
       box,
     );
     plot.current = made;
-    const watcher = new ResizeObserver(() => made.setSize({ width: Math.max(box.clientWidth, 50), height: Math.max(box.clientHeight, 50) }));
+    const watcher = new ResizeObserver(() =>
+      made.setSize({ width: Math.max(box.clientWidth, 50), height: Math.max(box.clientHeight, 50) }),
+    );
     watcher.observe(box);
     return () => {
       watcher.disconnect();
@@ -53,6 +88,10 @@ export function Plot({ title, x, series, log, xLabel, yRange }: Props) {
 }
 
 /** Only every second power of ten is worth a line. */
-const decades = (_: uPlot, splits: number[]) => splits.map((v) => (Math.abs(Math.log10(v) / 2 - Math.round(Math.log10(v) / 2)) < 1e-6 ? v : null));
+const decades = (_: uPlot, splits: number[]) =>
+  splits.map((v) => (Math.abs(Math.log10(v) / 2 - Math.round(Math.log10(v) / 2)) < 1e-6 ? v : null));
 
-const sup = (n: number) => String(n).replace("-", "⁻").replace(/\d/g, (d) => "⁰¹²³⁴⁵⁶⁷⁸⁹"[Number(d)] ?? d);
+const sup = (n: number) =>
+  String(n)
+    .replace("-", "⁻")
+    .replace(/\d/g, (d) => "⁰¹²³⁴⁵⁶⁷⁸⁹"[Number(d)] ?? d);

@@ -2,7 +2,12 @@ import { useEffect, useRef } from "react";
 
 import type { Line } from "./story";
 
-const TONE = { plain: "border-line", good: "border-verdigris", watch: "border-copper", bad: "border-vermilion" } as const;
+const TONE = {
+  plain: "border-line",
+  good: "border-verdigris",
+  watch: "border-copper",
+  bad: "border-vermilion",
+} as const;
 
 /** The story, kept at its newest line while the run goes on. */
 export function StoryList({ lines, active }: { lines: Line[]; active: boolean }) {
@@ -11,7 +16,11 @@ export function StoryList({ lines, active }: { lines: Line[]; active: boolean })
     if (active) end.current?.scrollIntoView({ block: "end" });
   }, [lines, active]);
   return (
-    <ol aria-label="Run log" aria-live="polite" className="min-h-0 overflow-auto border-r border-line bg-panel px-4 py-3">
+    <ol
+      aria-label="Run log"
+      aria-live="polite"
+      className="min-h-0 overflow-auto border-r border-line bg-panel px-4 py-3"
+    >
       {!lines.length && <li className="text-quiet">Waiting for the first news…</li>}
       {lines.map((line) => (
         <li key={line.key} className={`mb-1.5 border-l-[3px] pl-3 ${TONE[line.tone]}`}>

@@ -1,29 +1,52 @@
 import { expect, test } from "vitest";
 
-import type { RunEvent } from "@/api/useRunEvents";
-import type { Summary } from "@/api/hooks";
+import type { RunEvent, Summary } from "@/api/client";
 
 import { progressOf, shareDone, tell } from "./story";
 
 const iteration = (number: number, flips: number): RunEvent => ({
-  kind: "iteration", step: 0, time: 0.5, number, change: 10 ** -number, status_changes: flips, unknowns: 10, seconds: 1,
+  kind: "iteration",
+  step: 0,
+  time: 0.5,
+  number,
+  change: 10 ** -number,
+  status_changes: flips,
+  unknowns: 10,
+  seconds: 1,
 });
 const increment = (step: number, time: number, iterations: number): RunEvent => ({
-  kind: "increment", seconds: 2, summary: { step, time, iterations } as Summary,
+  kind: "increment",
+  seconds: 2,
+  summary: { step, time, iterations } as Summary,
 });
 
 test("many changes at first touch are told as normal, a halved increment as a thing to watch", () => {
   const lines = tell(
-    [iteration(1, 900), iteration(2, 40), increment(0, 0.5, 7), { kind: "cutback", step: 0, time: 0.5, size: 0.25, seconds: 3 }],
+    [
+      iteration(1, 900),
+      iteration(2, 40),
+      increment(0, 0.5, 7),
+      { kind: "cutback", step: 0, time: 0.5, size: 0.25, seconds: 3 },
+    ],
     ["Preload"],
   );
   expect(lines[0]).toMatchObject({ tone: "good", text: "50 % of step 1 reached in 7 iterations." });
   expect(lines[0]?.detail).toContain("940 contact nodes changed state: normal at first touch");
-  expect(lines[1]).toMatchObject({ tone: "watch", text: "Did not settle; the increment is halved to 25.0 % of the step." });
+  expect(lines[1]).toMatchObject({
+    tone: "watch",
+    text: "Did not settle; the increment is halved to 25.0 % of the step.",
+  });
 });
 
 test("the end of a run carries its reason and advice", () => {
-  const end: RunEvent = { kind: "end", status: "failed", message: "the worker process ended.", where: "", hint: "Run again.", seconds: null };
+  const end: RunEvent = {
+    kind: "end",
+    status: "failed",
+    message: "the worker process ended.",
+    where: "",
+    hint: "Run again.",
+    seconds: null,
+  };
   expect(tell([end], [])[0]).toMatchObject({ tone: "bad", text: "the worker process ended.", detail: "Run again." });
 });
 
@@ -34,10 +57,20 @@ test("a resumed run tells where it goes on and counts what it took over", () => 
 });
 
 test("the run says how it is solved, and why", () => {
-  const solve: RunEvent = { kind: "phase", phase: "solve", seconds: 1, joint_unknowns: 4249, factor_seconds: 0, path: "condensed" };
+  const solve: RunEvent = {
+    kind: "phase",
+    phase: "solve",
+    seconds: 1,
+    joint_unknowns: 4249,
+    factor_seconds: 0,
+    path: "condensed",
+  };
   expect(tell([{ ...solve, reused: true }], [])[0]?.text).toContain("nothing is factored");
   expect(tell([{ ...solve, factor_seconds: 3 }], [])[0]?.text).toContain("from here only the joints are solved");
-  const full = tell([{ ...solve, path: "mixed", reason: "a material yields; parts that stay elastic are condensed" }], [])[0];
+  const full = tell(
+    [{ ...solve, path: "mixed", reason: "a material yields; parts that stay elastic are condensed" }],
+    [],
+  )[0];
   expect(full).toMatchObject({ detail: "Because a material yields; parts that stay elastic are condensed." });
 });
 

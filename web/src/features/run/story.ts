@@ -1,4 +1,4 @@
-import type { RunEvent } from "@/api/useRunEvents";
+import type { RunEvent } from "@/api/client";
 import { duration, figure } from "@/ui/format";
 
 export type Line = { key: string; text: string; tone: "plain" | "good" | "watch" | "bad"; detail?: string };
@@ -20,7 +20,11 @@ export function tell(events: RunEvent[], stepNames: string[]): Line[] {
     const key = String(i);
     if (event.kind === "phase") lines.push({ key, tone: "plain", ...phaseText(event) });
     else if (event.kind === "step") {
-      lines.push({ key, tone: "plain", text: `Step ${event.step + 1}, ${stepNames[event.step] ?? event.name}, begins.` });
+      lines.push({
+        key,
+        tone: "plain",
+        text: `Step ${event.step + 1}, ${stepNames[event.step] ?? event.name}, begins.`,
+      });
     } else if (event.kind === "iteration") {
       if (event.number === 1) flips = 0;
       flips += event.status_changes;
@@ -40,34 +44,45 @@ export function tell(events: RunEvent[], stepNames: string[]): Line[] {
         key,
         tone: "watch",
         text: `Did not settle; the increment is halved to ${figure(event.size * 100)} % of the step.`,
-        detail: "This is how sliding or opening parts are followed. It is a concern only when it repeats down to the least increment.",
+        detail:
+          "This is how sliding or opening parts are followed. It is a concern only when it repeats down to the least increment.",
       });
     } else if (event.kind === "resumed") {
-      lines.push({ key, tone: "plain", text: `Goes on after increment ${event.number}, at ${Math.round(event.time * 100)} % of step ${event.step + 1}.` });
+      lines.push({
+        key,
+        tone: "plain",
+        text: `Goes on after increment ${event.number}, at ${Math.round(event.time * 100)} % of step ${event.step + 1}.`,
+      });
     } else if (event.kind === "end") lines.push({ key, ...endText(event) });
   });
   return lines;
 }
 
 function settled(flips: number, iterations: number, first: boolean): string {
-  if (first && iterations > 3) return `${flips} contact nodes changed state: normal at first touch, every pair finds out where it presses.`;
+  if (first && iterations > 3)
+    return `${flips} contact nodes changed state: normal at first touch, every pair finds out where it presses.`;
   if (flips === 0) return "No contact node changed state.";
   return `${flips} changes of contact state on the way.`;
 }
 
 function phaseText(event: Extract<RunEvent, { kind: "phase" }>): Pick<Line, "text" | "detail"> {
-  const count = (n: number | undefined) => (n ?? 0).toLocaleString("en").replaceAll(",", " ");
+  const count = (n: number | null | undefined) => (n ?? 0).toLocaleString("en").replaceAll(",", " ");
   if (event.phase === "check") return { text: "Checking for loose parts and pairs that do not face." };
   if (event.phase === "mesh") return { text: "Meshing the parts." };
-  if (event.phase === "factor") return { text: `Setting up ${count(event.unknowns)} unknowns: elements, pairs and factors.` };
+  if (event.phase === "factor")
+    return { text: `Setting up ${count(event.unknowns)} unknowns: elements, pairs and factors.` };
   if (event.path === "full" || event.path === "mixed") {
     const rest = event.path === "mixed" ? "all that yields or touches" : "all unknowns";
     return { text: `Newton's method on ${rest}, factored in every iteration.`, detail: `Because ${event.reason}.` };
   }
   if (event.reused) {
-    return { text: "The factors of the last run serve this one too: nothing is factored.", detail: `${count(event.joint_unknowns)} unknowns at the joints.` };
+    return {
+      text: "The factors of the last run serve this one too: nothing is factored.",
+      detail: `${count(event.joint_unknowns)} unknowns at the joints.`,
+    };
   }
-  const backend = event.backend === "superlu" ? " The fast solver does not run on this machine; SuperLU takes its place." : "";
+  const backend =
+    event.backend === "superlu" ? " The fast solver does not run on this machine; SuperLU takes its place." : "";
   return {
     text: `Factored in ${duration(event.factor_seconds ?? 0)}; from here only the joints are solved.`,
     detail: `${count(event.joint_unknowns)} unknowns at the joints.${backend}`,
@@ -76,7 +91,12 @@ function phaseText(event: Extract<RunEvent, { kind: "phase" }>): Pick<Line, "tex
 
 function endText(event: Extract<RunEvent, { kind: "end" }>): Pick<Line, "text" | "tone" | "detail"> {
   if (event.status === "solved") return { tone: "good", text: `Solved in ${duration(event.seconds ?? 0)}.` };
-  if (event.status === "stopped") return { tone: "watch", text: "Stopped on request.", detail: "The increments so far are kept: review them, or resume from the last one." };
+  if (event.status === "stopped")
+    return {
+      tone: "watch",
+      text: "Stopped on request.",
+      detail: "The increments so far are kept: review them, or resume from the last one.",
+    };
   return { tone: "bad", text: event.message, detail: event.hint };
 }
 
@@ -86,7 +106,11 @@ export function progressOf(events: RunEvent[]): Progress {
   for (const event of events) {
     if (event.kind === "resumed") progress.before = event.number;
     else if (event.kind === "iteration") {
-      progress.residual.push({ x: progress.residual.length + 1, y: Math.max(event.change, 1e-12), flips: event.status_changes });
+      progress.residual.push({
+        x: progress.residual.length + 1,
+        y: Math.max(event.change, 1e-12),
+        flips: event.status_changes,
+      });
     } else if (event.kind === "increment") {
       progress.increments.push({
         at: progress.residual.length,

@@ -1,0 +1,33 @@
+import { createTypeScriptImportResolver } from "eslint-import-resolver-typescript";
+import importX from "eslint-plugin-import-x";
+import hooks from "eslint-plugin-react-hooks";
+import tseslint from "typescript-eslint";
+
+/** Colours stand in the theme (`theme.css`, `scene/ramp.ts`) and nowhere else. */
+const COLOUR_LITERALS = [
+  {
+    selector: "Literal[value=/#[0-9a-fA-F]{6}\\b/]",
+    message: "Take the colour from the theme (ui/colours.ts).",
+  },
+  { selector: "TemplateElement[value.raw=/#[0-9a-fA-F]{6}\\b/]", message: "Take the colour from the theme (ui/colours.ts)." },
+];
+
+export default tseslint.config(
+  { ignores: ["dist", "src/api/schema.d.ts", "*.js", "*.ts"] },
+  ...tseslint.configs.recommendedTypeChecked,
+  {
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    plugins: { "import-x": importX, "react-hooks": hooks },
+    settings: { "import-x/resolver-next": [createTypeScriptImportResolver()] },
+    rules: {
+      "@typescript-eslint/no-explicit-any": "error",
+      // A promise that nobody waits for hides its refusal: `tell` it, or await it.
+      "@typescript-eslint/no-floating-promises": ["error", { ignoreVoid: false }],
+      "@typescript-eslint/no-misused-promises": "error",
+      "import-x/no-cycle": "error",
+      "react-hooks/rules-of-hooks": "error",
+      "react-hooks/exhaustive-deps": "error",
+    },
+  },
+  { files: ["src/features/**/*.{ts,tsx}", "src/ui/**/*.{ts,tsx}"], ignores: ["src/ui/colours.ts", "**/*.test.*"], rules: { "no-restricted-syntax": ["error", ...COLOUR_LITERALS] } },
+);

@@ -1,0 +1,22 @@
+/** The colours of `theme.css` for what CSS does not reach: canvas, WebGL, plots. A test keeps the two alike. */
+export const COLOURS = {
+  ink: "#1f2a2e",
+  paper: "#faf8f3",
+  panel: "#f3efe6",
+  line: "#d9d2c3",
+  quiet: "#667069",
+  stage: "#eef0ec",
+  verdigris: "#2f7d72",
+  verdigrisMid: "#57a596",
+  verdigrisSoft: "#a8d2c8",
+  verdigrisPale: "#d5e7e2",
+  copper: "#b5652f",
+  copperMid: "#c97c45",
+  copperPale: "#f1dfd0",
+  vermilion: "#c2402c",
+  shade: "#d8d8d2",
+  stone: "#8d958f",
+  grid: "#e6e0d3",
+  faint: "#a9a694",
+  bare: "#fffdf8",
+} as const;
