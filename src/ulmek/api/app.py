@@ -14,9 +14,12 @@ from ulmek.api import health, meshing, runs, studies, vocabulary
 from ulmek.api.context import Context
 from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_fault
 from ulmek.api.guard import Guard
+from ulmek.api.latest import LatestAnswers
 from ulmek.runs.queue import RunQueue
 from ulmek.store.database import Store
+from ulmek.store.texts import study_of
 from ulmek.study.aside import close_workshop, open_workshop
+from ulmek.study.preflight import preflight
 
 WEB = Path(__file__).parents[3] / "web" / "dist"
 
@@ -40,7 +43,7 @@ def create_app(home: Path) -> FastAPI:
         title="Ulmek", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
         openapi_url="/api/openapi.json", responses={422: {"model": Problem}, 404: {"model": Problem}},
     )  # fmt: skip
-    app.state.context = Context(store, queue)
+    app.state.context = Context(store, queue, LatestAnswers(lambda record: preflight(study_of(record.document))))
     app.add_middleware(Guard)
     for kind in STATUS:
         app.add_exception_handler(kind, answer)

@@ -1,10 +1,12 @@
 """Routes of the work that is done aside: what is being meshed, and how to stop it."""
 
 import time
+from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Depends
 from pydantic import BaseModel
 
+from ulmek.api.context import Context, context
 from ulmek.study.aside import jobs_aside, stop_aside
 from ulmek.study.meshes import forget_stopped
 
@@ -35,6 +37,7 @@ def stop_job(job_id: int) -> None:
 
 
 @router.post("/again", status_code=204)
-def mesh_again() -> None:
+def mesh_again(ctx: Annotated[Context, Depends(context)]) -> None:
     """Mesh, when next asked, what was stopped."""
     forget_stopped()
+    ctx.preflights.forget()

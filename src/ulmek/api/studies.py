@@ -48,7 +48,7 @@ from ulmek.study.measure import FaceInfo, Measured, face_info, measured
 from ulmek.study.mesh_report import MeshReport, mesh_report
 from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import new_part, part_of_file
-from ulmek.study.preflight import Preflight, preflight
+from ulmek.study.preflight import Preflight
 from ulmek.study.rematch import with_file
 from ulmek.study.split import split_part
 from ulmek.study.step_export import write_assembly
@@ -331,7 +331,7 @@ def study_geometry(study_id: int, ctx: Ctx) -> Response:
 @router.get("/studies/{study_id}/preflight")
 def check_study(study_id: int, ctx: Ctx) -> Preflight:
     """Checks before a run."""
-    return preflight(_document(ctx.store.study(study_id)))
+    return ctx.preflights.of(lambda: ctx.store.study(study_id), study_id)
 
 
 @router.get("/studies/{study_id}/mesh")
