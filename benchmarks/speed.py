@@ -41,7 +41,7 @@ from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.condensed_path import CondensedPath
 from ulmek.core.solve.full_path import FullPath
 from ulmek.core.solve.history import Increment, Landmark, solve_history
-from ulmek.core.solve.layout import lay_out
+from ulmek.core.layout import lay_out
 from ulmek.core.solve.linear import factor_with_kept
 from ulmek.core.solve.state import Iteration
 from ulmek.demo import demo_study

@@ -13,8 +13,8 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulmek.api.context import Context, context
 from ulmek.api.models import RunInfo
-from ulmek.core.contact.overlap import corner_count
 from ulmek.core.errors import InputError, UnknownNameError
+from ulmek.core.mesh.facets import corners_of, drawn_triangles, is_edges
 from ulmek.core.review.fields import PAIR_FIELDS, PART_FIELDS, values_of
 from ulmek.core.review.summary import Summary
 from ulmek.runs.events import RunEvent
@@ -23,7 +23,7 @@ from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.database import ACTIVE
 from ulmek.store.records import RunRecord
 from ulmek.store.results import ResultError, ResultReader, open_result
-from ulmek.store.scene import drawn_corners, pack_scene, skin_of
+from ulmek.store.scene import pack_scene, skin_of
 from ulmek.store.texts import plain_of, study_of
 from ulmek.study.ledger import Ledger, build_ledger
 from ulmek.study.translate import own_axes
@@ -219,11 +219,10 @@ def _patch(reader: ResultReader, pair: str, nodes: NDArray[np.float64]) -> tuple
     node, facets = reader.pair_patch(pair)
     position = np.full(len(nodes), -1)
     position[node] = np.arange(len(node))
-    local = position[facets[:, : corner_count(facets)]]
-    local = local[(local >= 0).all(axis=1)]
-    if local.shape[1] > 2:
-        cuts = [[0, 1, 2], [0, 2, 3]] if local.shape[1] == 4 else [[0, 1, 2]]
-        return nodes[node], np.vstack([local[:, cut] for cut in cuts])
+    local = position[facets]
+    local = local[(position[corners_of(facets)] >= 0).all(axis=1)]
+    if not is_edges(facets):
+        return nodes[node], drawn_triangles(local)
     along = nodes[node][local[:, 1]] - nodes[node][local[:, 0]]
     inward = np.zeros((len(node), 3))
     for k in (0, 1):
@@ -240,7 +239,7 @@ def _patch(reader: ResultReader, pair: str, nodes: NDArray[np.float64]) -> tuple
 def _on_patch(reader: ResultReader, pair: str, values: NDArray[Any]) -> NDArray[Any]:
     """Values at the contact nodes as the patch wants them."""
     _, facets = reader.pair_patch(pair)
-    return np.concatenate([values, values]) if facets.shape[1] in (2, 3) else values
+    return np.concatenate([values, values]) if is_edges(facets) else values
 
 
 def _binary(values: NDArray[Any]) -> Response:
@@ -268,7 +267,7 @@ def part_field(run_id: int, increment: int, field: str, ctx: Ctx) -> Response:
 
 def _skin_nodes(reader: ResultReader) -> NDArray[np.int64]:
     names, offsets = reader.bodies()
-    drawn = [drawn_corners(np.vstack(list(reader.drawn_faces(i).values()))) for i in range(len(names))]
+    drawn = [corners_of(np.vstack(list(reader.drawn_faces(i).values()))) for i in range(len(names))]
     return np.concatenate([np.unique(facets) + first for facets, first in zip(drawn, offsets, strict=False)])
 
 

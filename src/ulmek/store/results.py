@@ -25,7 +25,7 @@ from numpy.typing import NDArray
 from pydantic import TypeAdapter
 
 from ulmek.core.errors import InputError
-from ulmek.core.mesh.volume import Kind
+from ulmek.core.mesh.volume import ELEMENTS
 from ulmek.core.model import Model
 from ulmek.core.review.fields import PAIR_FIELDS, STORED
 from ulmek.core.review.pair_fields import PairFields
@@ -36,9 +36,8 @@ from ulmek.store.scene import section_faces
 
 Array = NDArray[np.float64]
 
-# Cell types of the VTK file formats, and the number of nodes of those in a plane.
-VTK_TYPE: dict[Kind, int] = {"quad": 9, "brick": 12, "tet": 24, "triangle": 22, "quad8": 23}
-PLANE_NODES = {VTK_TYPE["quad"]: 4, VTK_TYPE["triangle"]: 6, VTK_TYPE["quad8"]: 8}
+# Nodes of the elements of plane sections by their VTK type.
+PLANE_NODES = {e.vtk: e.nodes for e in ELEMENTS.values() if e.is_plane}
 FORMAT = 2
 _SUMMARY: TypeAdapter[Summary] = TypeAdapter(Summary)
 
@@ -73,7 +72,7 @@ class ResultWriter:
         root["Points"] = nodes
         root["Connectivity"] = np.concatenate([c.ravel() for c in cells])
         root["Offsets"] = np.concatenate([[0], np.cumsum(corners)])
-        types = [np.full(len(b.mesh.cells), VTK_TYPE[b.mesh.kind]) for b in model.bodies]
+        types = [np.full(len(b.mesh.cells), ELEMENTS[b.mesh.kind].vtk) for b in model.bodies]
         root["Types"] = np.concatenate(types).astype(np.uint8)
         body_of = np.repeat(np.arange(len(model.bodies)), [len(b.mesh.cells) for b in model.bodies])
         root.create_group("CellData")["body"] = body_of

@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.mesh.facets import corners_of, shape_of
+
 Array = NDArray[np.float64]
 
 # Edges between facets that meet at more than this are drawn in ink.
@@ -34,21 +36,16 @@ def section_faces(cells: NDArray[np.int64]) -> dict[str, NDArray[np.int64]]:
     return {"section": cells[:, : {4: 4, 6: 3, 8: 4}[cells.shape[1]]]}
 
 
-def drawn_corners(facets: NDArray[np.int64]) -> NDArray[np.int64]:
-    """Nodes of facets that a skin draws: second-order triangles by their corners."""
-    return facets[:, :3] if facets.shape[1] == 6 else facets
-
-
 def skin_of(body: str, nodes: Array, faces: dict[str, NDArray[np.int64]], offset: int) -> Skin:
     """Skin of a body from its named faces; ``nodes`` are the body's own, ``offset`` its first global number."""
     names = list(faces)
-    quads: NDArray[np.int64] = np.vstack([faces[n] for n in names])
-    quads = drawn_corners(quads)
+    facets = np.vstack([faces[n] for n in names])
+    quads = corners_of(facets)
     owner = np.repeat(np.arange(len(names)), [len(faces[n]) for n in names])
     used, flat = np.unique(quads, return_inverse=True)
     local: NDArray[np.int64] = flat.reshape(quads.shape)
-    cuts = [[0, 1, 2], [0, 2, 3]] if quads.shape[1] == 4 else [[0, 1, 2]]
-    triangles = np.vstack([local[:, cut] for cut in cuts])
+    cuts = shape_of(facets).triangles
+    triangles = np.vstack([local[:, list(cut)] for cut in cuts])
     features, edges = _edges(nodes[used], local, owner)
     return Skin(body, used + offset, triangles, np.tile(owner, len(cuts)), names, features, edges)
 

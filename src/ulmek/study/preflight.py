@@ -8,10 +8,10 @@ import numpy as np
 from pydantic import BaseModel
 
 from ulmek.core.contact.interface import PairInterface, build_interface
+from ulmek.core.contact.loose import LooseMotion, loose_motions
 from ulmek.core.errors import InputError, UlmekError
 from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import Model, Pair
-from ulmek.core.review.loose import LooseMotion, loose_motions
 from ulmek.core.review.nested import nested_bodies
 from ulmek.study.items import StudyDocument
 from ulmek.study.spoken import body_name, face_name, in_words

@@ -9,9 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulmek.core.contact.overlap import facet_normals
 from ulmek.core.errors import InputError
 from ulmek.core.geometry import kernel
+from ulmek.core.mesh.facets import facet_normals
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.study.aside import aside
 from ulmek.study.items import FileUse, Part, Patch, Placement, RecipeUse, StudyDocument, with_references_changed

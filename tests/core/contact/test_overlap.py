@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 from shapely.geometry import Polygon
 
-from ulmek.core.contact.overlap import RULE, facet_normals, integrate_overlap
+from ulmek.core.contact.overlap import RULE, integrate_overlap
+from ulmek.core.mesh.facets import facet_normals
 
 A = np.array([[0.0, 0, 0], [2.0, 0.2, 0], [2.3, 1.9, 0], [-0.2, 1.6, 0]])
 

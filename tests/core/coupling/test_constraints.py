@@ -10,10 +10,10 @@ from tests.conftest import STEEL, block_body
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.errors import InputError
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.layout import lay_out
 from ulmek.core.mesh.sweep import mesh_layered
 from ulmek.core.model import Body, Bolt, Face, Handle, Link, Load, Model, Support
 from ulmek.core.solve.assembly import Structure
-from ulmek.core.solve.layout import lay_out
 
 TOP, BOTTOM = Face("block", "top"), Face("block", "bottom")
 

@@ -10,9 +10,9 @@ from ulmek.core.coupling.loads import load_forces, nodal_masses
 from ulmek.core.coupling.surface import facet_sums
 from ulmek.core.errors import InputError
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.layout import lay_out
 from ulmek.core.mesh.sweep import mesh_section
 from ulmek.core.model import Body, Face, Handle, Load, Model
-from ulmek.core.solve.layout import lay_out
 
 
 def _forces(*loads: Load, density: float = 0.0, handles: tuple[Handle, ...] = ()) -> tuple[Model, np.ndarray]:

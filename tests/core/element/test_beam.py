@@ -11,8 +11,8 @@ from ulmek.core.element.beam import BeamElements
 from ulmek.core.element.section import Section, section_of
 from ulmek.core.errors import InputError
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.layout import lay_out
 from ulmek.core.mesh.sweep import mesh_section
-from ulmek.core.solve.layout import lay_out
 from ulmek.runs.solve import solve_study
 from ulmek.study.items import read_study
 from ulmek.study.preflight import preflight

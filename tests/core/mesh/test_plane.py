@@ -6,12 +6,12 @@ import pytest
 from ulmek.core.coupling.loads import nodal_masses
 from ulmek.core.coupling.surface import facet_sums
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.layout import lay_out
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
 from ulmek.core.mesh.sweep import mesh_section
 from ulmek.core.mesh.volume import VolumeMesh, check_mesh
 from ulmek.core.model import Body, Model
-from ulmek.core.solve.layout import lay_out
 
 
 def _model(mesh: VolumeMesh) -> Model:

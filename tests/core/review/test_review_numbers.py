@@ -7,10 +7,10 @@ import pytest
 
 from tests.conftest import Recorder, block_body
 from ulmek.core.contact.interface import build_interface
+from ulmek.core.contact.loose import loose_motions
 from ulmek.core.model import Face, Load, Model, Pair, PairLaw, Step, Support
 from ulmek.core.review.balance import balance_of
 from ulmek.core.review.components import about_axis, principal
-from ulmek.core.review.loose import loose_motions
 from ulmek.core.review.pair_fields import pair_fields, summarise_pair
 from ulmek.core.review.recover import StressRecovery, von_mises
 from ulmek.core.review.summary import summarise

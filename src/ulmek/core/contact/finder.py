@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.contact.overlap import Overlap, facet_areas, facet_normals, integrate_overlap
+from ulmek.core.contact.overlap import Overlap, integrate_overlap
+from ulmek.core.mesh.facets import facet_areas, facet_normals
 from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import Body, Face
 

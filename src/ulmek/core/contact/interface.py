@@ -12,10 +12,11 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from ulmek.core.contact.overlap import Overlap, corner_count, facet_areas, facet_normals, integrate_overlap, is_edges
+from ulmek.core.contact.overlap import Overlap, integrate_overlap
 from ulmek.core.errors import InputError
+from ulmek.core.layout import Layout
+from ulmek.core.mesh.facets import corner_count, facet_areas, facet_normals, is_edges
 from ulmek.core.model import Model, Pair, Wall
-from ulmek.core.solve.layout import Layout
 
 Array = NDArray[np.float64]
 

@@ -7,6 +7,8 @@ from numba import njit
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from ulmek.core.mesh.facets import corner_count, facet_normals, is_edges
+
 Array = NDArray[np.float64]
 
 # Six-point rule of degree 4 on the triangle (Dunavant 1985): exact for products of bilinear
@@ -49,43 +51,6 @@ class Overlap:
     couple: NDArray[np.int64]
     mixed: Array
     least_gap: float
-
-
-def facet_normals(nodes: Array, quads: NDArray[np.int64]) -> Array:
-    """Outward unit normals (k, 3) of quads from their diagonals, or of edges with the material on their left."""
-    if is_edges(quads):
-        along = nodes[quads[:, 1]] - nodes[quads[:, 0]]
-        right = np.column_stack([along[:, 1], -along[:, 0], np.zeros(len(along))])
-        return np.asarray(right / np.linalg.norm(right, axis=1, keepdims=True))
-    if quads.shape[1] == 6:
-        d1, d2 = nodes[quads[:, 1]] - nodes[quads[:, 0]], nodes[quads[:, 2]] - nodes[quads[:, 0]]
-        n = np.cross(d1, d2)
-        return np.asarray(n / np.linalg.norm(n, axis=1, keepdims=True))
-    d1 = nodes[quads[:, 2]] - nodes[quads[:, 0]]
-    d2 = nodes[quads[:, 3]] - nodes[quads[:, 1]]
-    n = np.cross(d1, d2)
-    return np.asarray(n / np.linalg.norm(n, axis=1, keepdims=True))
-
-
-def facet_areas(nodes: Array, facets: NDArray[np.int64], *, thickness: float, turned: bool) -> Array:
-    """Area (k,) of each facet, mm²; edges count with ``thickness`` (mm), or with the full turn when ``turned``."""
-    p = nodes[facets]
-    if facets.shape[1] == 6:
-        return np.asarray(np.linalg.norm(np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]), axis=1) / 2)
-    if facets.shape[1] == 4:
-        return np.asarray(np.linalg.norm(np.cross(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1]), axis=1) / 2)
-    width = np.pi * p[:, :2, 0].sum(axis=1) if turned else thickness
-    return np.asarray(np.linalg.norm(p[:, 1] - p[:, 0], axis=1) * width)
-
-
-def corner_count(facets: NDArray[np.int64]) -> int:
-    """Corners of facets by their number of nodes."""
-    return {2: 2, 3: 2, 4: 4, 6: 3}[facets.shape[1]]
-
-
-def is_edges(facets: NDArray[np.int64]) -> bool:
-    """Whether facets are edges of a plane section, with or without a middle node."""
-    return facets.shape[1] in (2, 3)
 
 
 def integrate_overlap(

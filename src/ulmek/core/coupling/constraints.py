@@ -15,8 +15,8 @@ from scipy.spatial.transform import Rotation
 from ulmek.core.coupling.surface import face_sums
 from ulmek.core.element.beam import spins_of_vectors
 from ulmek.core.errors import InputError
+from ulmek.core.layout import Layout
 from ulmek.core.model import Handle, Load, Model
-from ulmek.core.solve.layout import Layout
 
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]

@@ -7,9 +7,9 @@ from ulmek.core.coupling.surface import face_sums
 from ulmek.core.element.family import FAMILIES
 from ulmek.core.element.response import respond
 from ulmek.core.errors import InputError
+from ulmek.core.layout import Layout
 from ulmek.core.mesh.volume import SECOND_ORDER
 from ulmek.core.model import Load, Model
-from ulmek.core.solve.layout import Layout
 
 Array = NDArray[np.float64]
 

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
-from ulmek.core.contact.overlap import facet_normals
 from ulmek.core.errors import InputError
+from ulmek.core.mesh.facets import facet_normals
 from ulmek.core.mesh.volume import VolumeMesh
 
 Array = NDArray[np.float64]

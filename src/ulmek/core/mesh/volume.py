@@ -25,20 +25,32 @@ WEDGE_EDGE_NEIGHBOURS = np.array(
 
 
 Kind = Literal["brick", "tet", "quad", "quad8", "triangle"]
-# Kinds by nodes of a cell and of a facet.
-_KINDS: dict[tuple[int, int], Kind] = {
-    (8, 4): "brick", (10, 6): "tet", (4, 2): "quad", (8, 3): "quad8", (6, 3): "triangle"
-}  # fmt: skip
-PLANE: tuple[Kind, ...] = ("quad", "quad8", "triangle")
-SECOND_ORDER: tuple[Kind, ...] = ("tet", "quad8", "triangle")
-# Facets of each kind in its own numbers, outward; edges with the material on their left, then their middle.
-FACETS: dict[Kind, NDArray[np.int64]] = {
-    "brick": BRICK_FACES,
-    "tet": TET_FACES,
-    "quad": QUAD_EDGES,
-    "quad8": np.array([[0, 1, 4], [1, 2, 5], [2, 3, 6], [3, 0, 7]]),
-    "triangle": np.array([[0, 1, 3], [1, 2, 4], [2, 0, 5]]),
+
+
+@dataclass(frozen=True)
+class ElementKind:
+    """A kind of element. facets: its own in its own numbers, outward; edges with the material on their left, then their
+    middle. nodes, corners: how many. is_plane: of a section. vtk: cell type of the VTK file formats."""
+
+    nodes: int
+    corners: int
+    facets: NDArray[np.int64]
+    is_plane: bool
+    vtk: int
+
+
+ELEMENTS: dict[Kind, ElementKind] = {
+    "brick": ElementKind(8, 8, BRICK_FACES, False, 12),
+    "tet": ElementKind(10, 4, TET_FACES, False, 24),
+    "quad": ElementKind(4, 4, QUAD_EDGES, True, 9),
+    "quad8": ElementKind(8, 4, np.array([[0, 1, 4], [1, 2, 5], [2, 3, 6], [3, 0, 7]]), True, 23),
+    "triangle": ElementKind(6, 3, np.array([[0, 1, 3], [1, 2, 4], [2, 0, 5]]), True, 22),
 }
+# Kinds by nodes of a cell and of a facet.
+_KINDS: dict[tuple[int, int], Kind] = {(e.nodes, e.facets.shape[1]): kind for kind, e in ELEMENTS.items()}
+PLANE = tuple(kind for kind, e in ELEMENTS.items() if e.is_plane)
+SECOND_ORDER = tuple(kind for kind, e in ELEMENTS.items() if e.nodes > e.corners)
+FACETS = {kind: e.facets for kind, e in ELEMENTS.items()}
 
 
 @dataclass(frozen=True)

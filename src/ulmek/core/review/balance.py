@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import nodal_masses
+from ulmek.core.layout import Layout
 from ulmek.core.model import Model
 from ulmek.core.review.pair_fields import pair_force
 from ulmek.core.solve.history import Increment
-from ulmek.core.solve.layout import Layout
 from ulmek.core.solve.state import State
 
 Array = NDArray[np.float64]

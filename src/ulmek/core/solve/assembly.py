@@ -12,9 +12,9 @@ from ulmek.core.element.family import FAMILIES, Family
 from ulmek.core.element.linear import linear_stiffness
 from ulmek.core.element.response import Response, n_modes, respond
 from ulmek.core.errors import InvertedError
+from ulmek.core.layout import Layout
 from ulmek.core.material.law import INTERNAL, Law
 from ulmek.core.model import Body, Model
-from ulmek.core.solve.layout import Layout
 from ulmek.core.solve.members import Members
 
 Array = NDArray[np.float64]

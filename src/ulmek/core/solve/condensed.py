@@ -18,15 +18,15 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ulmek.core.contact.interface import PairInterface, all_rows, build_interface, widened
+from ulmek.core.contact.loose import named_loose
 from ulmek.core.contact.nodes import ContactNodes, contact_nodes
 from ulmek.core.contact.sleep import sleeping_pairs
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import load_forces
 from ulmek.core.errors import LooseError
+from ulmek.core.layout import Layout, lay_out
 from ulmek.core.model import Model
-from ulmek.core.review.loose import named_loose
 from ulmek.core.solve.assembly import Structure
-from ulmek.core.solve.layout import Layout, lay_out
 from ulmek.core.solve.linear import SchurFactor, factor_with_kept
 
 Array = NDArray[np.float64]

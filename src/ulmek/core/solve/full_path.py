@@ -26,17 +26,17 @@ from ulmek.core.contact.laws import (
     slip_residual,
     with_overlap_share,
 )
+from ulmek.core.contact.loose import named_loose
 from ulmek.core.contact.nodes import NOTHING_FREE, contact_nodes
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import following_pressure, load_forces, nodal_masses
 from ulmek.core.errors import InvertedError, LooseError
+from ulmek.core.layout import lay_out
 from ulmek.core.model import Model, Pair, Step
-from ulmek.core.review.loose import named_loose
 from ulmek.core.solve.active_set import MORE_FOR_AUGMENTED
 from ulmek.core.solve.assembly import Answer, Structure
 from ulmek.core.solve.condensed import Timing
 from ulmek.core.solve.interior import Interior, condense_interior, is_worth_it
-from ulmek.core.solve.layout import lay_out
 from ulmek.core.solve.linear import GeneralSolver
 from ulmek.core.solve.newmark import Newmark
 from ulmek.core.solve.state import BoltControl, Iteration, JointState, State

@@ -15,9 +15,9 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 
 from ulmek.core.coupling.constraints import Constraints
+from ulmek.core.layout import Layout
 from ulmek.core.model import Model
 from ulmek.core.solve.assembly import Structure
-from ulmek.core.solve.layout import Layout
 from ulmek.core.solve.linear import SchurFactor, factor_with_kept
 
 Array = NDArray[np.float64]

@@ -5,8 +5,8 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 
 from ulmek.core.element.beam import BeamElements
+from ulmek.core.layout import Layout
 from ulmek.core.model import Beam, Model
-from ulmek.core.solve.layout import Layout
 
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
