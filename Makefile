@@ -1,12 +1,15 @@
 # Targets are the same ones that CI runs. `make demo` and `make test` set up what they need.
 PYTHON ?= python3.11
+QUICK_TESTS := tests/study/test_document.py tests/study/test_take_out.py tests/study/test_units.py tests/study/test_ledger.py \
+	tests/store/test_database.py tests/api/test_latest.py tests/core/handcalc tests/core/material tests/core/geometry/test_outline.py \
+	tests/core/contact/test_laws.py tests/core/solve/test_linear.py tests/core/solve/test_newmark.py
 VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
 CORE_SOURCES := $(shell find src/ulmek/core -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: setup demo dev check test verify bench types screenshots
+.PHONY: setup demo dev check quick test verify bench types screenshots hooks
 
 setup: $(STAMPS)/python $(STAMPS)/web
 
@@ -48,6 +51,11 @@ check: setup
 	$(BIN)/python -m ulmek.api.openapi | diff -q - web/openapi.json || (echo "web/openapi.json is stale: make types"; exit 1)
 	cd web && npm run --silent check
 
+# What a change needs, in under two minutes: all checks, the page's logic, and the tests that take no solving.
+quick: check
+	cd web && npm run --silent test
+	$(BIN)/pytest -n 2 -m "not slow" $(QUICK_TESTS)
+
 test: setup $(STAMPS)/chromium check
 	cd web && npm run --silent test
 	ULMEK_THREADS=1 OMP_NUM_THREADS=1 MKL_NUM_THREADS=1 $(BIN)/pytest -n 2 --dist worksteal --ignore tests/web
@@ -62,6 +70,10 @@ bench: $(STAMPS)/python
 # The front end's types are generated from openapi.json whenever it is built or checked.
 types: $(STAMPS)/python
 	$(BIN)/python -m ulmek.api.openapi > web/openapi.json
+
+# Git hooks that run the quick checks on what is committed.
+hooks: setup
+	$(BIN)/pre-commit install
 
 screenshots: setup
 	$(BIN)/python docs/take_screenshots.py
