@@ -21,6 +21,7 @@ export default tseslint.config(
     settings: { "import-x/resolver-next": [createTypeScriptImportResolver()] },
     rules: {
       "@typescript-eslint/no-explicit-any": "error",
+      "@typescript-eslint/no-unused-vars": ["error", { varsIgnorePattern: "^_", argsIgnorePattern: "^_" }],
       // A promise that nobody waits for hides its refusal: `tell` it, or await it.
       "@typescript-eslint/no-floating-promises": ["error", { ignoreVoid: false }],
       "@typescript-eslint/no-misused-promises": "error",

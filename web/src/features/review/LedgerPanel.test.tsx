@@ -1,0 +1,58 @@
+// @vitest-environment jsdom
+import { cleanup, render, screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { afterEach, expect, test, vi } from "vitest";
+
+import type { Ledger } from "@/api/client";
+
+import { LedgerPanel } from "./LedgerPanel";
+
+afterEach(cleanup);
+
+const cell = (value: number | null, unit: string, grade: "good" | "watch" | "bad" | "none", verdict: string) => ({
+  value,
+  unit,
+  grade,
+  verdict,
+  trend: [0, value],
+});
+
+const LEDGER: Ledger = {
+  increment: 1,
+  closing_error: 1e-12,
+  remarks: [{ grade: "bad", row: "seat", text: "Seat slides as a whole." }],
+  rows: [
+    {
+      id: "seat",
+      name: "Seat",
+      kind: "pair",
+      pressure: cell(81.25, "MPa", "good", "Stays shut."),
+      penetration: cell(1e-12, "µm", "good", "Surfaces do not cross."),
+      sliding: cell(9.7, "µm", "bad", "Slides as a whole."),
+      yielding: cell(0.29, "of yield", "good", "Stays below yield."),
+      shares: [0.25, 0.5, 0.25],
+    },
+    { id: "lug", name: "Lug", kind: "part", yielding: cell(null, "of yield", "none", "No yield stress given.") },
+  ],
+};
+
+test("a cell shows its value and verdict, and puts its field on the stage", async () => {
+  const show = vi.fn();
+  render(<LedgerPanel ledger={LEDGER} shown={{ kind: "pair", pair: "seat", field: "pressure" }} onShow={show} />);
+  expect(screen.getByText("Seat slides as a whole.")).toBeTruthy();
+  const sliding = screen.getByRole("button", { name: "Seat, Sliding: 9.70 µm. Slides as a whole." });
+  expect(sliding.dataset.grade).toBe("bad");
+  await userEvent.click(sliding);
+  expect(show).toHaveBeenLastCalledWith({ kind: "pair", pair: "seat", field: "sliding" });
+  await userEvent.click(screen.getByRole("button", { name: /25 % open, 50 % sliding, 25 % sticking/ }));
+  expect(show).toHaveBeenLastCalledWith({ kind: "pair", pair: "seat", field: "status" });
+  expect(screen.getByRole("button", { name: /^Seat, Pressure/ }).getAttribute("aria-pressed")).toBe("true");
+});
+
+test("rounding is no value, and a value that is not known is a dash", () => {
+  render(
+    <LedgerPanel ledger={LEDGER} shown={{ kind: "part", part: undefined, field: "von_mises" }} onShow={vi.fn()} />,
+  );
+  expect(screen.getByRole("button", { name: /^Seat, Penetr/ }).textContent).toContain("0");
+  expect(screen.getByRole("button", { name: /^Lug, Yield: none/ }).textContent).toContain("–");
+});

@@ -1,0 +1,14 @@
+import { fetching } from "./fetching";
+
+/** Addresses of the page are relative to its server; outside a browser there is none to be relative to. */
+class RelativeRequest extends Request {
+  constructor(input: RequestInfo | URL, init?: RequestInit) {
+    // The signals of the test's window are not those of Node: requests here are answered at once.
+    const { signal: _signal, ...rest } = init ?? {};
+    super(typeof input === "string" && input.startsWith("/") ? `http://server${input}` : input, rest);
+  }
+}
+
+globalThis.Request = RelativeRequest;
+// The client takes fetch when it is made: what answers can be changed later.
+globalThis.fetch = (input, init) => fetching.answer(input, init);
