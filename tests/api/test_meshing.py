@@ -1,6 +1,6 @@
 """A mesh that would go on for very long: the server answers meanwhile, the work is watched, stopped, done again."""
 
-import time
+import threading
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -54,9 +54,10 @@ def test_a_mesh_that_takes_too_long_is_stopped(client: TestClient, tmp_path: Pat
 
 
 def _until_meshing(client: TestClient) -> dict[str, object]:
+    pause = threading.Event()
     for _ in range(400):
         found = [job for job in client.get("/api/meshing").json() if job["stage"].startswith("face")]
         if found:
             return dict(found[0])
-        time.sleep(0.05)
+        pause.wait(0.05)
     raise AssertionError("nothing is being meshed")

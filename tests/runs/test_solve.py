@@ -4,6 +4,7 @@ import json
 import multiprocessing
 import os
 import signal
+import threading
 import time
 from pathlib import Path
 from typing import Any
@@ -107,7 +108,7 @@ def _write_then_hang(document: dict[str, Any], folder: str) -> None:
     def tell(event: RunEvent) -> None:
         if isinstance(event, Converged) and event.summary.number == 3:
             (Path(folder) / "ready").touch()
-            time.sleep(60)
+            threading.Event().wait(60)
 
     solve_study(read_study(document), folder=Path(folder), tell=tell)
 

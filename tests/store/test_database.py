@@ -13,7 +13,8 @@ import sqlalchemy
 from sqlmodel import SQLModel
 
 from ulmek.core.errors import InputError, UnknownNameError
-from ulmek.store.database import ConflictError, HeldError, Store
+from ulmek.store.database import ConflictError, Store
+from ulmek.store.hold import HeldError, hold_folder
 from ulmek.store.records import StudyRecord
 from ulmek.store.texts import study_of
 from ulmek.study.items import read_study
@@ -143,20 +144,16 @@ def test_of_many_edits_on_one_revision_one_is_made_and_undo_and_redo_go_all_the_
 def test_a_second_server_on_a_data_folder_is_refused_and_a_closed_one_leaves_one_whole_file(
     two_blocks: dict[str, Any], tmp_path: Path
 ) -> None:
-    first, second = Store(tmp_path), Store(tmp_path)
-    first.hold()
-    first.hold()
-    with pytest.raises(HeldError, match="another Ulmek server"):
-        second.hold()
-    second.close()
-    first.add_study(read_study(two_blocks))
-    first.close()
+    with hold_folder(tmp_path):
+        with pytest.raises(HeldError, match="another Ulmek server"):
+            hold_folder(tmp_path)
+        first = Store(tmp_path)
+        first.add_study(read_study(two_blocks))
+        first.close()
     assert sorted(p.name for p in tmp_path.iterdir()) == ["held", "ulmek.db"]
     with contextlib.closing(sqlite3.connect(tmp_path / "ulmek.db")) as plain:
         assert plain.execute("SELECT title FROM studyrecord").fetchall() == [("Two blocks",)]
-    third = Store(tmp_path)
-    third.hold()
-    third.close()
+    hold_folder(tmp_path).close()
 
 
 def test_a_database_of_0_6_0_is_brought_up_to_date_with_all_it_holds(tmp_path: Path) -> None:

@@ -10,8 +10,9 @@ from ulmek.store.export import export_result
 from ulmek.store.results import open_result
 from ulmek.study.items import read_study
 from ulmek.study.ledger import build_ledger
-from ulmek.verify.case import base_document, block_part
+from ulmek.verify.case import base_document, block_part, hold
 
+SMOOTH = {"may_open": True, "may_slide": "freely"}
 ROWS, APART, PRESSED = 20, 15.0, 2.0
 
 
@@ -30,10 +31,13 @@ def _paving() -> dict[str, Any]:
         study["parts"].append(stones)
     stones = [f"stones-{half}#{n + 1}" for half in range(2) for n in range(ROWS * ROWS // 2)]
     study["pairs"] = [
-        {"id": f"seat-{k}", "name": f"Seat {k}", "a": [f"{stone}/bottom"], "b": ["slab/top"]}
+        {"id": f"seat-{k}", "name": f"Seat {k}", "a": [f"{stone}/bottom"], "b": ["slab/top"], "law": SMOOTH}
         for k, stone in enumerate(stones)
     ]
-    study["supports"] = [{"id": "ground", "name": "Ground", "faces": ["slab/bottom"]}]
+    study["supports"] = [
+        {"id": "ground", "name": "Ground", "faces": ["slab/bottom"]},
+        hold("guide", ["x", "y"], "stones-0/top", "stones-1/top"),
+    ]
     study["loads"] = [
         {"id": "press", "name": "Press", "kind": "pressure", "faces": ["stones-0/top", "stones-1/top"],
          "values": {"press": f"{PRESSED} MPa"}},

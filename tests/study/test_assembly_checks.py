@@ -56,7 +56,7 @@ def test_preflight_tells_unpaired_doubled_and_nested_bodies() -> None:
     base = _part("base", "block", "8 mm", (0, 0, -20), length=60, depth=60, height=20)
     study = _study(base, _part("foot", "disc", "5 mm", (0, 0, 0), diameter=30, thickness=10))
     (finding,) = [f for f in preflight(study).findings if f.code == "unpaired"]
-    assert "foot/bottom" in finding.text
+    assert "foot / bottom" in finding.text
     assert finding.edit is not None
     paired, _ = apply_edit(study, finding.edit)
     assert "unpaired" not in _codes(paired)

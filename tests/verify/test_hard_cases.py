@@ -70,7 +70,7 @@ def test_near_lift_off(tmp_path: Path) -> None:
     study = _slider(0.3)
     _add(study, load("lift", "force", {"lift": "1998 N"}, handle="grip", direction=[0, 1, 0]), step("lift", 0.25))
     joint = _solve(study, tmp_path).summaries[-1].pairs["joint"]
-    assert joint["normal_force"] == pytest.approx(2.0, rel=1e-6)
+    assert joint.normal_force == pytest.approx(2.0, rel=1e-6)
 
 
 def test_single_big_step(tmp_path: Path) -> None:

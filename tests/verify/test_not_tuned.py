@@ -73,10 +73,10 @@ def test_friction_force(mu: float, pressure: float, mesh: float, tmp_path: Path)
         {"id": "guide", "name": "Guide", "kind": "displacement", "faces": lid, "direction": [0, 1, 0], "values": {}},
     ]  # fmt: skip
     study["steps"] = [{"id": "a", "name": "A"}, {"id": "b", "name": "B"}]
-    joint = _solve(study, tmp_path)[-1]["pairs"]["joint"]
-    assert joint["normal_force"] == pytest.approx(pressure * 1600, rel=1e-9)
+    joint = _solve(study, tmp_path)[-1].pairs["joint"]
+    assert joint.normal_force == pytest.approx(pressure * 1600, rel=1e-9)
     # At µ = 1 the drag at the lid lifts the trailing edge; the resultant is µN all the same.
-    assert joint["friction_force"] == pytest.approx(mu * pressure * 1600, rel=3e-3)
+    assert joint.friction_force == pytest.approx(mu * pressure * 1600, rel=3e-3)
 
 
 @pytest.mark.parametrize(("rim", "grip", "size"), [(24.0, 120.0, 5.0), (30.0, 200.0, 8.0)])

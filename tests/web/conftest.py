@@ -5,7 +5,7 @@ import shutil
 import socket
 import subprocess
 import sys
-import time
+import threading
 import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
@@ -31,13 +31,14 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     env = {**os.environ, "ULMEK_HOME": str(tmp_path_factory.mktemp("home")), "ULMEK_PORT": str(port)}
     server = subprocess.Popen([str(Path(sys.executable).parent / "ulmek"), "serve"], env=env)
     url = f"http://127.0.0.1:{port}/"
-    for _ in range(300):
+    pause = threading.Event()
+    for _ in range(600):
         assert server.poll() is None
         try:
             with urllib.request.urlopen(url + "api/demos"):
                 break
         except OSError:
-            time.sleep(0.1)
+            pause.wait(0.1)
     yield url
     server.terminate()
     server.wait(timeout=30)

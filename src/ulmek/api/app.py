@@ -6,8 +6,6 @@ from pathlib import Path
 
 from fastapi import FastAPI
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import FileResponse
-from fastapi.staticfiles import StaticFiles
 
 from ulmek import __version__
 from ulmek.api import health, meshing, runs, studies, vocabulary
@@ -15,13 +13,12 @@ from ulmek.api.context import Context
 from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_fault
 from ulmek.api.guard import Guard
 from ulmek.api.latest import LatestAnswers
+from ulmek.api.opening import page
 from ulmek.runs.queue import RunQueue
 from ulmek.store.database import Store
 from ulmek.store.texts import study_of
 from ulmek.study.aside import close_workshop, open_workshop
 from ulmek.study.preflight import preflight
-
-WEB = Path(__file__).parents[3] / "web" / "dist"
 
 
 def create_app(home: Path) -> FastAPI:
@@ -31,7 +28,6 @@ def create_app(home: Path) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        store.hold()
         queue.open()
         open_workshop()
         yield
@@ -54,14 +50,5 @@ def create_app(home: Path) -> FastAPI:
     app.include_router(runs.router)
     app.include_router(health.router)
     app.include_router(vocabulary.router)
-    if WEB.exists():
-        app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
-        app.add_api_route("/{path:path}", _page, include_in_schema=False)
+    app.add_api_route("/{path:path}", page, include_in_schema=False, response_model=None)
     return app
-
-
-def _page(path: str) -> FileResponse:
-    """The page, whatever its address within the application."""
-    wanted = (WEB / path).resolve()
-    inside = wanted.is_file() and wanted.is_relative_to(WEB.resolve())
-    return FileResponse(wanted if inside else WEB / "index.html")

@@ -6,7 +6,8 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 
 from ulmek.core import errors
-from ulmek.store.database import ConflictError, HeldError
+from ulmek.store.database import ConflictError
+from ulmek.store.hold import HeldError
 from ulmek.store.results import ResultError
 
 STATUS: dict[type[errors.UlmekError], int] = {

@@ -3,17 +3,24 @@
 import os
 import socket
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import platformdirs
 import typer
 import uvicorn
 
-from ulmek.api.app import create_app
-from ulmek.api.context import Context
+from ulmek.api.guard import Guard
+from ulmek.api.opening import Opening
 from ulmek.core.errors import InputError
-from ulmek.demo import DEMOS, demo_study
+from ulmek.store.hold import hold_folder
+
+if TYPE_CHECKING:
+    from fastapi import FastAPI
+
+    from ulmek.api.context import Context
 
 DEFAULT_PORT = 8321
+BAD_INPUT = 2
 
 
 def data_home() -> Path:
@@ -22,26 +29,45 @@ def data_home() -> Path:
 
 
 def serve_application(*, port: int | None, with_demo: bool) -> None:
-    """Serve until interrupted.
+    """Serve until interrupted: the page at once, the rest as soon as it is imported.
 
     Raises
     ------
     InputError : the port is no number. HeldError : another server works in the data folder.
     """
-    chosen = port if port is not None else _port_from_environment()
+    chosen, home = port if port is not None else _port_from_environment(), data_home()
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind(("127.0.0.1", chosen))
         except OSError:
             typer.echo(f"ulmek: port {chosen} is taken. Set ULMEK_PORT to another one.", err=True)
-            raise typer.Exit(2) from None
-    app = create_app(data_home())
-    app.state.context.store.hold()
+            raise typer.Exit(BAD_INPUT) from None
+    held = hold_folder(home)
+    troubles: list[BaseException] = []
+
+    def fail(error: BaseException) -> None:
+        troubles.append(error)
+        server.should_exit = True
+
+    app = Guard(Opening(lambda: _made(home, with_demo=with_demo), fail))
+    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=chosen, log_level="warning", lifespan="on"))
+    typer.echo(f"Ulmek is served at http://127.0.0.1:{chosen}")
+    server.run()
+    held.close()
+    if troubles:
+        typer.echo(f"ulmek: {troubles[0]}", err=True)
+        raise typer.Exit(BAD_INPUT)
+
+
+def _made(home: Path, *, with_demo: bool) -> "FastAPI":
+    """The application, imported and made; with the demos that are missing on its shelf."""
+    from ulmek.api.app import create_app
+
+    app = create_app(home)
     if with_demo:
         load_demos(app.state.context)
-    typer.echo(f"Ulmek is served at http://127.0.0.1:{chosen}")
-    uvicorn.run(app, host="127.0.0.1", port=chosen, log_level="warning")
+    return app
 
 
 def _port_from_environment() -> int:
@@ -51,8 +77,10 @@ def _port_from_environment() -> int:
     return int(written)
 
 
-def load_demos(ctx: Context) -> None:
+def load_demos(ctx: "Context") -> None:
     """Put the demo studies that are missing on the shelf, and have each solved by the queue."""
+    from ulmek.demo import DEMOS, demo_study
+
     have = {record.demo for record in ctx.store.studies()}
     for name in DEMOS:
         if name not in have:

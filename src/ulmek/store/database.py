@@ -1,11 +1,10 @@
-"""The database: SQLite in write-ahead mode, in the data folder, which one server holds at a time."""
+"""The database: SQLite in write-ahead mode, in the data folder (which one server holds at a time: `store.hold`)."""
 
 import contextlib
-import fcntl
 import shutil
 from collections.abc import Callable
 from pathlib import Path
-from typing import IO, TypeVar
+from typing import TypeVar
 
 from sqlalchemy import Connection, Engine, event
 from sqlmodel import Session, create_engine, select, update
@@ -29,12 +28,6 @@ class ConflictError(InputError):
     code = "conflict"
 
 
-class HeldError(InputError):
-    """Another server works in this data folder."""
-
-    code = "held"
-
-
 class Store:
     """Studies, edits and runs in one data folder."""
 
@@ -46,36 +39,12 @@ class Store:
         event.listen(self.engine, "begin", _begin)
         self._writing = self.engine.execution_options(immediate=True)
         bring_up_to_date(self._writing)
-        self._hold: IO[str] | None = None
-
-    def hold(self) -> None:
-        """Keep the data folder for this process until `close`; held once, it stays held.
-
-        Raises
-        ------
-        HeldError : another process has it.
-        """
-        if self._hold is not None:
-            return
-        file = (self.home / "held").open("a")
-        try:
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            file.close()
-            raise HeldError(
-                "another Ulmek server works in this data folder.", where=str(self.home),
-                hint="Stop it first, or give this one a folder of its own in ULMEK_HOME.",
-            ) from None  # fmt: skip
-        self._hold = file
 
     def close(self) -> None:
-        """Fold the write-ahead log into the database, so that it is one whole file, and let the folder go."""
+        """Fold the write-ahead log into the database, so that it is one whole file."""
         with contextlib.closing(self.engine.raw_connection()) as connection:
             connection.cursor().execute("PRAGMA wal_checkpoint(TRUNCATE)")
         self.engine.dispose()
-        if self._hold is not None:
-            self._hold.close()
-            self._hold = None
 
     def session(self) -> Session:
         """A session whose objects stay readable after it closes."""

@@ -121,9 +121,9 @@ def test_a_beam_agrees_with_bricks_in_motion_stress_and_reactions(tmp_path: Any)
         assert solved.last.carrier("root").force == pytest.approx([-120, -160, -5000], rel=1e-6)
         assert solved.last.balance.parts["bar"] < 1e-5
     forces = beam.last.parts["bar"].section_forces
-    assert forces["axial"] == pytest.approx(5000, rel=1e-6)
-    assert forces["bending"] == pytest.approx(200 * LONG, rel=1e-6)
-    assert forces["shear"] == pytest.approx(200, rel=1e-6)
+    assert forces.axial == pytest.approx(5000, rel=1e-6)
+    assert forces.bending == pytest.approx(200 * LONG, rel=1e-6)
+    assert forces.shear == pytest.approx(200, rel=1e-6)
 
 
 def test_round_bars_meet_at_their_outline_and_push_back(tmp_path: Any) -> None:

@@ -39,7 +39,7 @@ from ulmek.study.translate import translate
 from ulmek.verify.case import base_document, block_part, hold
 
 HEAVY = Elastic(210e3, 0.3, 355.0, 7.85e-9)
-QUICK = Increments(0.4, 0.1, 0.5)
+QUICK = Increments(0.9, 0.1, 1.0)
 
 
 def _blocks() -> Model:
