@@ -52,7 +52,8 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
   }
   const info = study.data;
   const run = () => start.mutate(undefined, { onSuccess: () => go(`/studies/${id}/run`) });
-  const mayRun = preflight.data?.may_run ?? true;
+  const mayRun = !preflight.error && (preflight.data?.may_run ?? true);
+  const why = preflight.error ? "Preflight could not be made" : "Preflight has something that must be mended first";
   return (
     <>
       <header className="flex h-11 items-center gap-3 border-b border-line px-4">
@@ -99,7 +100,7 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
         <Button
           tone="main"
           disabled={!mayRun || start.isPending}
-          title={mayRun ? "Solve the study as it stands" : "Preflight has something that must be mended first"}
+          title={mayRun ? "Solve the study as it stands" : why}
           onClick={run}
         >
           Check and run
