@@ -30,6 +30,7 @@ from ulmek.core.contact.nodes import contact_nodes
 from ulmek.core.coupling.constraints import constrain
 from ulmek.core.geometry import kernel
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.layout import lay_out
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.mesh.free import mesh_free
@@ -41,7 +42,6 @@ from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.condensed_path import CondensedPath
 from ulmek.core.solve.full_path import FullPath
 from ulmek.core.solve.history import Increment, Landmark, solve_history
-from ulmek.core.layout import lay_out
 from ulmek.core.solve.linear import factor_with_kept
 from ulmek.core.solve.state import Iteration
 from ulmek.demo import demo_study

@@ -31,7 +31,7 @@ def reference_text(described: dict[str, Any]) -> str:
             taken = [p["name"] for p in route.get("parameters", []) if p["in"] == "query"]
             content = route.get("requestBody", {}).get("content", {}).get("application/json")
             taken += [_model(content["schema"])] if content else []
-            answer = next((r for code, r in route["responses"].items() if code.startswith("2")), {})
+            answer: dict[str, Any] = next((r for code, r in route["responses"].items() if code.startswith("2")), {})
             given = answer.get("content", {}).get("application/json")
             answered = (
                 _model(given["schema"]) if given and given["schema"] else "" if "204" in route["responses"] else "bytes"
