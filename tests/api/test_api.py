@@ -142,6 +142,7 @@ def test_run_with_events_fields_and_ledger(client: TestClient, two_blocks: dict[
     assert info["increments"] == sum(e["kind"] == "increment" for e in events) == 8
     replayed = client.get(f"/api/runs/{run}/events", headers={"last-event-id": str(len(events) - 2)}).text
     assert replayed.count('"kind"') == 1
+    assert client.get(f"/api/runs/{run}/story").json() == events
     ledger = client.get(f"/api/runs/{run}/ledger").json()
     assert ledger["rows"][0]["pressure"]["value"] > 20
     scene = client.get(f"/api/runs/{run}/scene").content

@@ -91,7 +91,11 @@ def test_a_refusal_from_a_button_is_told_and_a_stale_one_too(
     assert moved.ok
     page.get_by_role("button", name="Add a step").click()
     told = page.get_by_role("region", name="Notices").get_by_role("alert")
-    expect(told).to_contain_text("the study is at revision 2, the edit was made at 1. Reload the study")
+    expect(told).to_contain_text("the study is at revision 2, the edit was made at 1.")
+    # The page shows the study as it stands, so that the edit can be made again.
+    expect(page.get_by_test_id("revision")).to_have_text("r2")
+    page.get_by_role("button", name="Add a step").click()
+    expect(page.get_by_test_id("revision")).to_have_text("r3")
 
 
 def test_review_says_that_it_shows_an_earlier_run(page: Page, two_blocks: dict[str, Any], tmp_path: Path) -> None:

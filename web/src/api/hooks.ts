@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import {
+  ApiProblem,
   type DemoInfo,
   type FaceInfo,
   type FileReplaced,
@@ -285,11 +286,17 @@ export function useEdits(study: number) {
   // One edit after another: each is made on the revision that the one before has left.
   const scope = { id: `study-${study}` };
   const keep = (info: StudyInfo) => cache.setQueryData(["study", study], info);
+  // Somebody else has edited the study: show it as it stands, so that the edit can be made again.
+  const onError = (error: Error) => {
+    if (error instanceof ApiProblem && error.code === "conflict")
+      return cache.invalidateQueries({ queryKey: ["study", study] });
+  };
   // The revision when the edit's turn comes, not when it was asked for.
   const base = () => cache.getQueryData<StudyInfo>(["study", study])?.revision ?? 0;
   const at = () => ({ params: { path: { study_id: study }, query: { base_revision: base() } } });
   const edit = useMutation({
     scope,
+    onError,
     mutationFn: async ({ patch, label }: { patch: PatchStep[]; label: string }) =>
       unwrap<StudyInfo>(
         await api.PATCH("/api/studies/{study_id}", { ...id(study), body: { base_revision: base(), label, patch } }),
@@ -298,6 +305,7 @@ export function useEdits(study: number) {
   });
   const addPart = useMutation({
     scope,
+    onError,
     mutationFn: async (body: {
       kind: string;
       dimensions?: Record<string, string>;
@@ -309,6 +317,7 @@ export function useEdits(study: number) {
   });
   const replaceFile = useMutation({
     scope,
+    onError,
     mutationFn: async ({ part, file }: { part: string; file: FileUse }) =>
       unwrap<FileReplaced>(
         await api.POST("/api/studies/{study_id}/parts/{part_id}/file", {
@@ -320,12 +329,14 @@ export function useEdits(study: number) {
   });
   const mate = useMutation({
     scope,
+    onError,
     mutationFn: async (body: { own: string; other: string; manner: Manner }) =>
       unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/mate", { ...at(), body })),
     onSuccess: keep,
   });
   const split = useMutation({
     scope,
+    onError,
     mutationFn: async ({ part, ...plane }: { part: string; axis: "x" | "y" | "z"; at: string }) =>
       unwrap<StudyInfo>(
         await api.POST("/api/studies/{study_id}/parts/{part_id}/split", {
@@ -337,6 +348,7 @@ export function useEdits(study: number) {
   });
   const takeOut = useMutation({
     scope,
+    onError,
     mutationFn: async (body: { kind: KindName; id: string }) =>
       unwrap<TakenOut>(await api.POST("/api/studies/{study_id}/take-out", { ...at(), body })),
     onSuccess: (done) => keep(done.study),
@@ -345,13 +357,19 @@ export function useEdits(study: number) {
     scope,
     mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/undo", at())),
     onSuccess: keep,
-    onError: tellProblem,
+    onError: (error) => {
+      tellProblem(error);
+      return onError(error);
+    },
   });
   const redo = useMutation({
     scope,
     mutationFn: async () => unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/redo", at())),
     onSuccess: keep,
-    onError: tellProblem,
+    onError: (error) => {
+      tellProblem(error);
+      return onError(error);
+    },
   });
   return { edit, addPart, replaceFile, mate, split, takeOut, undo, redo };
 }
