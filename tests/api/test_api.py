@@ -165,6 +165,13 @@ def test_run_with_events_fields_and_ledger(client: TestClient, two_blocks: dict[
     assert np.allclose(field("stress_axial"), field("stress_zz"), atol=1e-3)
     patch = header["arrays"]["pair0_positions"]["length"] // 3
     assert len(client.get(f"/api/runs/{run}/increments/7/pairs/joint/pressure").content) == 4 * patch
+    # Every field of the table can be fetched.
+    for row in client.get("/api/vocabulary").json()["fields"]:
+        own = f"parts/{row['name']}" if row["where"] == "part" else f"pairs/joint/{row['name']}"
+        values = np.frombuffer(client.get(f"/api/runs/{run}/increments/7/{own}").content, "<f4")
+        assert len(values) == (skin if row["where"] == "part" else patch), own
+        assert np.isfinite(values).all()
+        assert row["is_signed"] or values.min() >= 0 or row["name"] == "gap", own
     for wrong in ("8/parts/von_mises", "7/parts/taste", "7/pairs/joint/taste", "7/pairs/none/pressure"):
         assert client.get(f"/api/runs/{run}/increments/{wrong}").status_code in (404, 422)
     shelf = client.get("/api/studies").json()[0]

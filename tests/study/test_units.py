@@ -1,9 +1,11 @@
 """Quantities: values in internal units, refusals that say what to write."""
 
+from typing import get_args
+
 import pytest
 
 from ulmek.core.errors import UnitError
-from ulmek.study.units import value_of
+from ulmek.study.units import EXAMPLES, INTERNAL, SPOKEN, Kind, value_of
 
 
 @pytest.mark.parametrize(
@@ -42,3 +44,15 @@ def test_refusals_say_what_is_wrong_and_give_an_example(text: str, kind: str, sa
         value_of(text, kind)  # type: ignore[arg-type]
     assert said in caught.value.message
     assert "Write a" in caught.value.hint
+
+
+@pytest.mark.parametrize("quantity", SPOKEN)
+def test_what_a_quantity_is_spoken_in_is_its_unit(quantity: Kind) -> None:
+    """One spoken unit, read back, is one internal unit by its factor: a list of factors cannot drift from the units."""
+    unit, factor = SPOKEN[quantity]
+    assert value_of(f"1 {unit}", quantity) * factor == pytest.approx(1.0, rel=1e-12)
+    assert value_of(EXAMPLES[quantity].split(" or ")[0], quantity) > 0
+
+
+def test_every_quantity_has_its_unit_example_and_spoken_unit() -> None:
+    assert set(get_args(Kind)) == set(INTERNAL) == set(EXAMPLES) == set(SPOKEN)
