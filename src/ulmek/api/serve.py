@@ -21,6 +21,8 @@ if TYPE_CHECKING:
 
 DEFAULT_PORT = 8321
 BAD_INPUT = 2
+# Seconds that open streams of a stopping server may take.
+PATIENCE = 5
 
 
 def data_home() -> Path:
@@ -51,7 +53,10 @@ def serve_application(*, port: int | None, with_demo: bool) -> None:
         server.should_exit = True
 
     app = Guard(Opening(lambda: _made(home, with_demo=with_demo), fail))
-    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=chosen, log_level="warning", lifespan="on"))
+    config = uvicorn.Config(
+        app, host="127.0.0.1", port=chosen, log_level="warning", lifespan="on", timeout_graceful_shutdown=PATIENCE
+    )
+    server = uvicorn.Server(config)
     typer.echo(f"Ulmek is served at http://127.0.0.1:{chosen}")
     server.run()
     held.close()

@@ -15,7 +15,7 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 
 from ulmek.core.contact.equations import ContactEquations, contact_equations
-from ulmek.core.contact.interface import PairInterface, all_rows, build_interface, widened
+from ulmek.core.contact.interface import PairInterface
 from ulmek.core.contact.laws import (
     NodeLaws,
     Status,
@@ -27,15 +27,16 @@ from ulmek.core.contact.laws import (
     with_overlap_share,
 )
 from ulmek.core.contact.loose import named_loose
-from ulmek.core.contact.nodes import NOTHING_FREE, contact_nodes
+from ulmek.core.contact.nodes import contact_nodes
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import following_pressure, load_forces, nodal_masses
 from ulmek.core.errors import InvertedError, LooseError
 from ulmek.core.layout import lay_out
-from ulmek.core.model import Model, Pair, Step
+from ulmek.core.model import Model, Step
 from ulmek.core.solve.active_set import MORE_FOR_AUGMENTED
 from ulmek.core.solve.assembly import Answer, Structure
 from ulmek.core.solve.condensed import Timing
+from ulmek.core.solve.contact_now import ContactNow, ContactTracker
 from ulmek.core.solve.interior import Interior, condense_interior, is_worth_it
 from ulmek.core.solve.linear import GeneralSolver
 from ulmek.core.solve.newmark import Newmark
@@ -59,19 +60,6 @@ LEAP, FARTHEST = 0.25, 1e4
 
 
 @dataclass(frozen=True)
-class _Contact:
-    """Contact as it stands at one iterate: pairs, rows G (3n, 3·n_total), motions w (n, 3), gaps (n,)."""
-
-    interfaces: tuple[PairInterface, ...]
-    rows: sp.csr_matrix
-    area: Array
-    spring: Array
-    acts: NDArray[np.bool_]
-    w: Array
-    gap: Array
-
-
-@dataclass(frozen=True)
 class _Iterate:
     """One trial state with what it answers."""
 
@@ -80,7 +68,7 @@ class _Iterate:
     u: Array
     answer: Answer
     applied: Array
-    contact: _Contact
+    contact: ContactNow
     leftover: float
 
 
@@ -100,13 +88,8 @@ class FullPath:
         self.masses = np.repeat(
             np.where(self.layout.is_turn, 0.0, nodal_masses(model, self.layout, for_inertia=True)), 3
         )
-        moves_far = any(step.large for step in model.steps)
-        self._at_start = tuple(
-            widened(build_interface(model, pair, model.nodes(), every_node=moves_far), model, self.layout)
-            for pair in model.pairs
-        )
-        self._rows_at_start = all_rows(self._at_start, 3 * self.layout.n_total)
-        self._acting: NDArray[np.bool_] | None = None
+        self.tracker = ContactTracker(model, self.layout)
+        self._at_start = self.tracker.at_start
         self.tried = self.structure.start()
         self.step: Step = model.steps[0]
         self.constraints: Constraints = constrain(model, self.layout, released=self.step.released)
@@ -118,7 +101,7 @@ class FullPath:
         self._set_laws()
         self.timing.assembly = time.perf_counter() - began
         if mixed is None:
-            mixed = is_worth_it(model, self.layout, self.constraints, self._rows_at_start)
+            mixed = is_worth_it(model, self.layout, self.constraints, self.tracker.rows_at_start)
         self.name, self.backend = ("mixed" if mixed else "full"), backend
         self.interior: Interior | None = None
         self._condense_interior()
@@ -127,7 +110,7 @@ class FullPath:
         if self.name == "mixed":
             began = time.perf_counter()
             self.interior = condense_interior(
-                self.model, self.structure, self.constraints, self._rows_at_start, backend=self.backend
+                self.model, self.structure, self.constraints, self.tracker.rows_at_start, backend=self.backend
             )
             self.timing.condense += time.perf_counter() - began
 
@@ -181,7 +164,7 @@ class FullPath:
             c.motions[:, -1] = np.where(c.held & (c.support_of >= 0), state.masters, 0.0)
             self._condense_interior()
         before, self.step = self.step, step
-        self._acting = None
+        self.tracker.forget_acting()
         self._set_laws()
         joint = state.joint
         if step.large != before.large:
@@ -267,72 +250,11 @@ class FullPath:
         turned = np.einsum("nij,nkj,nk->ni", here, was, old.joint.traction)
         return replace(old.joint, w=np.where([True, True, False], 0.0, now.contact.w), traction=turned)
 
-    def _contact(self, u: Array, old: State, overlap_share: float) -> _Contact:
-        if not self.step.large:
-            interfaces, area, rows = self._at_start, self.nodes.area, self._rows_at_start
-            w = (rows @ u).reshape(-1, 3)
-            start = np.where(self.nodes.gap < 0, overlap_share * self.nodes.gap, self.nodes.gap)
-            gap = w[:, 2] + start
-        else:
-            moved = self.model.nodes() + u.reshape(-1, 3)[: self.layout.n_nodes]
-            drawn = [replace(f.pair, fit="as-drawn") for f in self._at_start]
-            interfaces = tuple(
-                widened(
-                    build_interface(
-                        self.model,
-                        pair,
-                        moved,
-                        every_node=True,
-                        true_radii=False,
-                        wall_motion=self._wall_motion(pair, u),
-                    ),
-                    self.model,
-                    self.layout,
-                    u.reshape(-1, 3),
-                )
-                for pair in drawn
-            )
-            area = np.concatenate([f.area for f in interfaces]) if interfaces else np.zeros(0)
-            rows = all_rows(interfaces, len(u))
-            w = (rows @ (u - old.u.ravel())).reshape(-1, 3)
-            gap = np.concatenate([f.gap for f in interfaces]) if interfaces else np.zeros(0)
-            gap = gap + self._fit_offset() + (1 - overlap_share) * np.maximum(-self.nodes.gap, 0.0)
-            w[:, 2] = np.where(self.laws.may_open, gap, gap - self.nodes.gap)
-            interfaces = tuple(replace(f, pair=p.pair) for f, p in zip(interfaces, self._at_start, strict=True))
-        if self._acting is None or self.step.large:
-            self._acting = self._acting_rows(rows, area)
-        return _Contact(interfaces, rows, area, area * self.nodes.stiffness, self._acting, w, gap)
-
-    def _acting_rows(self, rows: sp.csr_matrix, area: Array) -> NDArray[np.bool_]:
-        """Contact rows (n, 3) that their law needs and that something free can move."""
-        acts = np.ones((len(area), 3), bool)
-        if len(area):
-            needed = np.array([f.pair.law.has_tangents for f in self._at_start], bool)
-            acts[:, :2] = needed[self.nodes.pair][:, None]
-            free = self.constraints.matrix[:, self.constraints.free]
-            acts &= abs(rows @ free).max(axis=1).toarray().reshape(-1, 3) > NOTHING_FREE
-        return acts & (area > 0)[:, None]
-
-    def _wall_motion(self, pair: Pair, u: Array) -> Array | None:
-        """Motion and turn (6,) of the handle of a pair's datum wall."""
-        wall = next((w for w in self.model.walls if w.name == pair.wall), None)
-        if wall is None or wall.handle is None:
-            return None
-        first = 3 * self.layout.handles[wall.handle]
-        return u[first : first + 6]
-
-    def _fit_offset(self) -> Array:
-        """What the pairs' fits add to gaps that are measured: fitted less drawn, at the start."""
-        if not hasattr(self, "_offset"):
-            drawn = [
-                build_interface(
-                    self.model, replace(f.pair, fit="as-drawn"), self.model.nodes(), every_node=True, true_radii=False
-                ).gap
-                for f in self._at_start
-            ]
-            fitted = [np.where(f.area > 0, f.gap - d, 0.0) for f, d in zip(self._at_start, drawn, strict=True)]
-            self._offset = np.concatenate(fitted) if fitted else np.zeros(0)
-        return self._offset
+    def _contact(self, u: Array, old: State, overlap_share: float) -> ContactNow:
+        return self.tracker.now(
+            self.nodes, self.constraints, self.laws, u, u_old=old.u.ravel(), large=self.step.large,
+            overlap_share=overlap_share,
+        )  # fmt: skip
 
     def _evaluate(
         self, masters: Array, forces: Array, old: State, amounts: Array, newmark: Newmark | None, overlap_share: float
