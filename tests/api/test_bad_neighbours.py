@@ -147,3 +147,13 @@ def test_a_result_of_0_6_0_is_read(tmp_path: Path) -> None:
     assert last.carrier("floor").force[2] == pytest.approx(8000.0)
     assert last.pairs["joint"].normal_force == pytest.approx(8000.0)
     assert first.pairs["joint"].normal_force == pytest.approx(4000.0)
+
+
+def test_a_run_keeps_what_values_amounted_to_when_it_was_solved(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    study, run = _solved(client, two_blocks)
+    edit = [{"op": "replace", "path": "/loads/1/values/push", "value": "1 kN"}]
+    edited = client.patch(f"/api/studies/{study}", json={"base_revision": 1, "patch": edit}).json()
+    solved = client.get(f"/api/runs/{run}/document").json()
+    assert edited["amounts"]["loads"]["push"] == {"push": 1000.0}
+    assert solved["amounts"]["loads"]["push"] == {"push": 2000.0}
+    assert solved["document"]["loads"][1]["values"] == {"push": "2 kN"}

@@ -133,6 +133,13 @@ class StudyInfo(BaseModel):
     redo: str | None = None
 
 
+class SolvedStudy(BaseModel):
+    """A study as a run solved it, with what its written values amounted to."""
+
+    document: StudyDocument
+    amounts: Amounts
+
+
 class TakingOut(BaseModel):
     """An item to take out of a study."""
 

@@ -12,7 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulmek.api.context import Context, context
-from ulmek.api.models import RunInfo
+from ulmek.api.models import RunInfo, SolvedStudy
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.mesh.facets import corners_of, drawn_triangles, is_edges
 from ulmek.core.review.fields import PAIR_FIELDS, PART_FIELDS, values_of
@@ -24,7 +24,8 @@ from ulmek.store.database import ACTIVE
 from ulmek.store.records import RunRecord
 from ulmek.store.results import ResultError, ResultReader, open_result
 from ulmek.store.scene import pack_scene, skin_of
-from ulmek.store.texts import plain_of, study_of
+from ulmek.store.texts import study_of
+from ulmek.study.amounts import amounts
 from ulmek.study.ledger import Ledger, build_ledger
 from ulmek.study.translate import own_axes
 
@@ -63,7 +64,7 @@ def run_info(ctx: Context, run: RunRecord) -> RunInfo:
 def _increments(ctx: Context, run: RunRecord) -> int:
     """Stored increments, without reading them: runs are looked at every second while one goes on."""
     try:
-        with open_result(ctx.store.home / "runs" / run.folder / "result.h5") as reader:
+        with open_result(ctx.store.folder_of(run) / "result.h5") as reader:
             return reader.count()
     except ResultError:
         return 0
@@ -71,7 +72,7 @@ def _increments(ctx: Context, run: RunRecord) -> int:
 
 def _summaries(ctx: Context, run: RunRecord) -> list[Summary]:
     """Summaries of a run; none while it has not written any."""
-    path = ctx.store.home / "runs" / run.folder / "result.h5"
+    path = ctx.store.folder_of(run) / "result.h5"
     if not path.exists() and run.status != "solved":
         return []
     with open_result(path) as reader:
@@ -133,9 +134,10 @@ def stop_run(run_id: int, ctx: Ctx) -> RunInfo:
 
 
 @router.get("/runs/{run_id}/document")
-def run_document(run_id: int, ctx: Ctx) -> dict[str, Any]:
-    """The study as this run solved it."""
-    return plain_of(ctx.store.run(run_id).document)
+def run_document(run_id: int, ctx: Ctx) -> SolvedStudy:
+    """The study as this run solved it, with what its values amounted to then."""
+    document = study_of(ctx.store.run(run_id).document)
+    return SolvedStudy(document=document, amounts=amounts(document))
 
 
 @router.get("/runs/{run_id}/events", response_class=EventSourceResponse)

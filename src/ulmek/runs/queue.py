@@ -64,7 +64,7 @@ class RunQueue:
         """Record how runs of an earlier server ended, by what is on disk, and begin to take work."""
         for run in self.store.runs(status=("running",)):
             _end_leftover(run.pid)
-            self._keep_end(run, _end_on_disk(self.store.home / "runs" / run.folder, _SERVER_STOPPED))
+            self._keep_end(run, _end_on_disk(self.store.folder_of(run), _SERVER_STOPPED))
         self._record_kept()
         self._thread.start()
 
@@ -128,7 +128,7 @@ class RunQueue:
 
     def _work(self, run: RunRecord) -> None:
         assert run.id is not None
-        folder = self.store.home / "runs" / run.folder
+        folder = self.store.folder_of(run)
         earlier = str(self.store.run_folder(run.resumed_from)) if run.resumed_from is not None else None
         process = self._worker_for(run.study_id)
         self.store.update_run(run.id, status="running", pid=process.pid, started=now())
@@ -167,7 +167,7 @@ class RunQueue:
                 self.store.update_run(run_id, ended=now(), **end)
             except UnknownNameError:
                 # Its study was deleted while it went on: what the worker wrote after that goes too.
-                shutil.rmtree(self.store.home / "runs" / run.folder, ignore_errors=True)
+                shutil.rmtree(self.store.folder_of(run), ignore_errors=True)
             del self._unrecorded[run_id]
 
     def _worker_for(self, study_id: int) -> "subprocess.Popen[bytes]":

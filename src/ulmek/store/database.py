@@ -61,7 +61,11 @@ class Store:
 
     def run_folder(self, run_id: int) -> Path:
         """Where a run keeps its study, events and result."""
-        return self.home / "runs" / self.run(run_id).folder
+        return self.folder_of(self.run(run_id))
+
+    def folder_of(self, run: RunRecord) -> Path:
+        """The folder of a run whose record is at hand, whether or not it is still in the database."""
+        return self.home / "runs" / run.folder
 
     def add_study(self, study: StudyDocument, *, demo: str | None = None) -> StudyRecord:
         """Keep a new study; raises as `text_of`."""
@@ -85,7 +89,7 @@ class Store:
         """Forget a study with its edits and runs, and what its runs have written."""
         with self.writing() as s:
             record = _get(s, StudyRecord, study_id, "study")
-            folders = [self.home / "runs" / run.folder for run in s.exec(_runs_of(study_id))]
+            folders = [self.folder_of(run) for run in s.exec(_runs_of(study_id))]
             for table in (EditRecord, RunRecord):
                 for row in s.exec(select(table).where(table.study_id == study_id)):
                     s.delete(row)

@@ -41,6 +41,7 @@ export type StepFile = components["schemas"]["StepFile"];
 export type Summary = components["schemas"]["Summary"];
 export type Carrier = components["schemas"]["Carrier"];
 export type LargestForces = components["schemas"]["LargestForces"];
+export type SolvedStudy = components["schemas"]["SolvedStudy"];
 export type Health = components["schemas"]["Health"];
 export type TakenOut = components["schemas"]["TakenOut"];
 /** One event of a run's story, as the worker wrote it. */

@@ -19,7 +19,7 @@ import {
   type RecipeInfo,
   type RunInfo,
   type StepFile,
-  type StudyDocument,
+  type SolvedStudy,
   type StudyInfo,
   type StudySummary,
   type Suggestion,
@@ -256,7 +256,7 @@ export const useLedger = (runId: number | undefined, increment: number | undefin
 export const useRunDocument = (runId: number | undefined) =>
   useQuery({
     queryKey: ["run-document", runId],
-    queryFn: async () => unwrap<StudyDocument>(await api.GET("/api/runs/{run_id}/document", run(runId ?? 0))),
+    queryFn: async () => unwrap<SolvedStudy>(await api.GET("/api/runs/{run_id}/document", run(runId ?? 0))),
     enabled: runId !== undefined,
     staleTime: Infinity,
   });

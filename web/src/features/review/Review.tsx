@@ -22,13 +22,14 @@ const PLAY_MS = 450;
 export function Review({ info, runId }: { info: StudyInfo; runId: number | undefined }) {
   const runs = useRuns(info.id);
   const run = runs.data?.find((r) => (runId === undefined ? r.increments > 0 : r.id === runId));
-  const document = useRunDocument(run?.id);
+  const solved = useRunDocument(run?.id);
   const history = useHistory(run?.id, run?.increments ?? 0);
   const count = history.data?.length ?? 0;
   const [head, setHead] = useState<number>();
   const [playing, setPlaying] = useState(false);
   const [scale, setScale] = useState("1");
-  const study = document.data ?? info.document;
+  // As it was solved: the study may have been edited since.
+  const { document: study, amounts } = solved.data ?? info;
   const firstPair = study.pairs?.[0]?.id;
   const [chosen, setChosen] = useState<Shown>();
   const fallback = useRef<Shown>({ kind: "part", part: undefined, field: "von_mises" });
@@ -132,7 +133,7 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
         {now && <DetailPanel study={study} now={now} shown={shown} rows={ledger.data?.rows ?? []} />}
       </aside>
       <div className="col-span-3 min-h-0 border-t border-line">
-        <Board study={study} amounts={info.amounts} results={{ history: history.data, head: at, onHead: setHead }} />
+        <Board study={study} amounts={amounts} results={{ history: history.data, head: at, onHead: setHead }} />
       </div>
     </div>
   );
