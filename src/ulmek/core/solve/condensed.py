@@ -28,6 +28,7 @@ from ulmek.core.layout import Layout, lay_out
 from ulmek.core.model import Model
 from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.linear import SchurFactor, factor_with_kept
+from ulmek.core.solve.timing import Timing
 
 Array = NDArray[np.float64]
 
@@ -35,17 +36,6 @@ Array = NDArray[np.float64]
 DEPENDENT = 1e-9
 # Motion times stiffness over load beyond which nothing holds; slender held parts reach 1e9, loose ones 1e15.
 UNBOUNDED = 1e13
-
-
-@dataclass
-class Timing:
-    """Seconds spent, and how often the big matrix was factored."""
-
-    assembly: float = 0.0
-    factor: float = 0.0
-    condense: float = 0.0
-    contact: float = 0.0
-    factorizations: int = 0
 
 
 @dataclass(frozen=True)

@@ -12,9 +12,10 @@ from ulmek.core.contact.sleep import sleeping_pairs
 from ulmek.core.keys import structure_key
 from ulmek.core.model import Model, Step
 from ulmek.core.solve.active_set import JointSolver
-from ulmek.core.solve.condensed import Condensed, Timing, condense, with_other_laws
+from ulmek.core.solve.condensed import Condensed, condense, with_other_laws
 from ulmek.core.solve.plain_block import PlainBlock
-from ulmek.core.solve.state import BoltControl, Iteration, JointState, State
+from ulmek.core.solve.state import Iteration, JointState, State, Wanted
+from ulmek.core.solve.timing import Timing
 
 Array = NDArray[np.float64]
 
@@ -103,28 +104,22 @@ class CondensedPath:
         self,
         old: State,
         guess: JointState | None,
-        amounts: Array,
-        bolts: BoltControl,
+        wanted: Wanted,
         *,
         most: int,
         report: Callable[[Iteration], None],
-        overlap_share: float,
-        seconds: float,
     ) -> State | None:
-        """The state for ``amounts`` of the loads, None when ``most`` iterations did not settle."""
-        del seconds
+        """The state for what is ``wanted``, None when ``most`` iterations did not settle."""
         joint = old.joint if len(old.joint.z) == self.joint_unknowns else self._renumbered(old)
         guess = None if guess is None or len(guess.z) != self.joint_unknowns else guess
         while True:
-            found = self.solver.solve(
-                joint, guess, amounts, bolts, most=most, report=report, overlap_share=overlap_share
-            )
+            found = self.solver.solve(joint, guess, wanted, most=most, report=report)
             if found is None:
                 # Nothing else stops what slides, perhaps.
                 met = self.system.asleep
             else:
-                masters = self.system.masters(found.z, found.forces, amounts)
-                state = self._complete(found, masters, amounts, overlap_share)
+                masters = self.system.masters(found.z, found.forces, wanted.amounts)
+                state = self._complete(found, masters, wanted.amounts, wanted.overlap_share)
                 met = self._met(state.gap)
             if not met:
                 return None if found is None else state

@@ -15,8 +15,8 @@ from ulmek.core.coupling.constraints import Constraints
 from ulmek.core.errors import InvertedError, LooseError, NotConvergedError
 from ulmek.core.model import Model, Step
 from ulmek.core.solve.assembly import Internal, Structure
-from ulmek.core.solve.condensed import Timing
-from ulmek.core.solve.state import BoltControl, Iteration, JointState, State
+from ulmek.core.solve.state import BoltControl, Iteration, JointState, State, Wanted
+from ulmek.core.solve.timing import Timing
 
 Array = NDArray[np.float64]
 
@@ -130,7 +130,9 @@ class Path(Protocol):
     name: str
     model: Model
     timing: Timing
-    tried: Internal
+
+    @property
+    def tried(self) -> Internal: ...
 
     @property
     def system(self) -> JointSystem: ...
@@ -143,13 +145,10 @@ class Path(Protocol):
         self,
         old: State,
         guess: JointState | None,
-        amounts: Array,
-        bolts: BoltControl,
+        wanted: Wanted,
         *,
         most: int,
         report: Callable[[Iteration], None],
-        overlap_share: float,
-        seconds: float,
     ) -> State | None: ...
 
 
@@ -208,7 +207,7 @@ def solve_history(
         began = clock()
         now.state = path.begin_step(step, now.state)
         goes_on = after if after is not None and after.step == index else None
-        _run_step(path, index, step, now, listener, goes_on, _Like.of(like, index, now.state.joint))
+        _StepRun(path, index, now, listener, _Like.of(like, index, now.state.joint)).go(goes_on)
         path.timing.contact += clock() - began
     return now.records
 
@@ -224,81 +223,6 @@ def _taken_up(after: Increment) -> _Progress:
         dissipated=after.dissipated,
         number=after.number,
     )
-
-
-def _run_step(
-    path: Path,
-    index: int,
-    step: Step,
-    now: _Progress,
-    listener: Listener,
-    goes_on: Increment | None,
-    like: "_Like",
-) -> None:
-    model = path.model
-    names = [load.name for load in model.loads]
-    began = (
-        goes_on.so_far if goes_on is not None else StepSoFar(now.values, now.bolt_force, step.increments.start, None)
-    )
-    start = began.values
-    end = np.array([step.loads.get(n, v) for n, v in zip(names, start, strict=True)])
-    by_force = np.array([b.name in step.preloads for b in model.bolts], bool)
-    force_start = began.bolt_force
-    force_end = np.array([step.preloads.get(b.name, 0.0) for b in model.bolts])
-    plan, record = step.increments, now.records[-1]
-    reached, wanted = (goes_on.time if goes_on is not None else 0.0), began.size
-    now.previous = began.previous
-    while reached < 1.0 - 1e-12:
-        stop = min((t for t in step.stops() if t > reached + 1e-9), default=1.0)
-        size = min(wanted, stop - reached)
-        time_now = stop if reached + size > stop - 1e-9 else reached + size
-        values = np.array([step.value(n, time_now, a, b) for n, a, b in zip(names, start, end, strict=True)])
-        target = np.where(by_force, force_start + time_now * (force_end - force_start), now.shortening)
-        taken: list[Iteration] = []
-
-        def hear(iteration: Iteration, at: float = time_now, log: list[Iteration] = taken) -> None:
-            log.append(iteration)
-            listener.iterated(index, at, iteration)
-
-        found, trouble = None, ""
-        known = like.ahead(now.state.joint, reached, time_now)
-        # An earlier history that leads astray must not make smaller increments than a run without it.
-        for guess in ([known] if known is not None else []) + [_extrapolate(now, size)]:
-            try:
-                found = path.solve(
-                    now.state,
-                    guess,
-                    model.amounts(values),
-                    BoltControl(by_force, target),
-                    most=MOST_ITERATIONS,
-                    report=hear,
-                    overlap_share=time_now if index == 0 else 1.0,
-                    seconds=size * step.dynamics.duration if step.dynamics is not None else 0.0,
-                )
-            except (InvertedError, LooseError) as error:
-                trouble = error.message
-            if found is not None:
-                break
-        record.iterations += len(taken)
-        if found is not None and not np.isfinite(found.u).all():
-            found, trouble = None, "its numbers are no longer finite."
-        elif found is not None and not step.large and _runs_away(model, found.joint):
-            found = None
-        if found is None:
-            wanted = _halve(path, step, index, now, reached, size, listener, trouble)
-            continue
-        if len(taken) <= EASY_ITERATIONS:
-            wanted = min(max(size, wanted) * 1.5, plan.largest)
-        so_far = StepSoFar(start, force_start, wanted, (now.state.joint, size))
-        _accept(path, now, found, index, time_now, values, so_far, len(taken), listener)
-        record.increments += 1
-        reached = time_now
-        if record.increments >= plan.most and reached < 1.0:
-            raise NotConvergedError(
-                f"step '{step.name}' used all its {plan.most} increments at {reached:.0%}.",
-                where=f"steps/{step.name}",
-                hint="Allow more or larger increments.",
-            )
 
 
 def _extrapolate(now: _Progress, size: float) -> JointState | None:
@@ -343,23 +267,138 @@ class _Like:
         return None if start is None or end is None else _moved_on(here, start, end, 1.0)
 
 
+class _StepRun:
+    """One step of the sequence, increment by increment."""
+
+    def __init__(self, path: Path, index: int, now: _Progress, listener: Listener, like: _Like) -> None:
+        self.path, self.index, self.now, self.listener, self.like = path, index, now, listener, like
+        self.step = path.model.steps[index]
+        self.record = now.records[-1]
+        self.by_force = np.array([b.name in self.step.preloads for b in path.model.bolts], bool)
+        self.force_end = np.array([self.step.preloads.get(b.name, 0.0) for b in path.model.bolts])
+
+    def go(self, goes_on: Increment | None) -> None:
+        """Run the step, or what is left of it after ``goes_on``."""
+        step, now, plan = self.step, self.now, self.step.increments
+        began = goes_on.so_far if goes_on else StepSoFar(now.values, now.bolt_force, plan.start, None)
+        reached, wanted = (goes_on.time if goes_on else 0.0), began.size
+        now.previous = began.previous
+        while reached < 1.0 - 1e-12:
+            stop = min((t for t in step.stops() if t > reached + 1e-9), default=1.0)
+            size = min(wanted, stop - reached)
+            time_now = stop if reached + size > stop - 1e-9 else reached + size
+            values = self._values(began.values, time_now)
+            found, trouble, iterations = self._attempted(began.bolt_force, values, reached, time_now, size)
+            if found is None:
+                wanted = self._halved(reached, size, trouble)
+                continue
+            if iterations <= EASY_ITERATIONS:
+                wanted = min(max(size, wanted) * 1.5, plan.largest)
+            so_far = StepSoFar(began.values, began.bolt_force, wanted, (now.state.joint, size))
+            self._accept(found, time_now, values, so_far, iterations)
+            reached = time_now
+            if self.record.increments >= plan.most and reached < 1.0:
+                raise NotConvergedError(
+                    f"step '{step.name}' used all its {plan.most} increments at {reached:.0%}.",
+                    where=f"steps/{step.name}",
+                    hint="Allow more or larger increments.",
+                )
+
+    def _values(self, start: Array, time_now: float) -> Array:
+        """Load values at ``time_now`` for those at the start of the step."""
+        names = [load.name for load in self.path.model.loads]
+        ends = [self.step.loads.get(name, before) for name, before in zip(names, start, strict=True)]
+        return np.array([self.step.value(n, time_now, a, b) for n, a, b in zip(names, start, ends, strict=True)])
+
+    def _attempted(
+        self, force_start: Array, values: Array, reached: float, time_now: float, size: float
+    ) -> tuple[State | None, str, int]:
+        """The state at ``time_now`` or what was in its way, and the iterations it took."""
+        path, step, now = self.path, self.step, self.now
+        bolts = np.where(self.by_force, force_start + time_now * (self.force_end - force_start), now.shortening)
+        wanted = Wanted(
+            path.model.amounts(values),
+            BoltControl(self.by_force, bolts),
+            overlap_share=time_now if self.index == 0 else 1.0,
+            seconds=size * step.dynamics.duration if step.dynamics is not None else 0.0,
+        )
+        taken: list[Iteration] = []
+
+        def hear(iteration: Iteration) -> None:
+            taken.append(iteration)
+            self.listener.iterated(self.index, time_now, iteration)
+
+        found, trouble = None, ""
+        known = self.like.ahead(now.state.joint, reached, time_now)
+        # An earlier history that leads astray must not make smaller increments than a run without it.
+        for guess in ([known] if known is not None else []) + [_extrapolate(now, size)]:
+            try:
+                found = path.solve(now.state, guess, wanted, most=MOST_ITERATIONS, report=hear)
+            except (InvertedError, LooseError) as error:
+                trouble = error.message
+            if found is not None:
+                break
+        self.record.iterations += len(taken)
+        if found is not None and not np.isfinite(found.u).all():
+            found, trouble = None, "its numbers are no longer finite."
+        elif found is not None and not step.large and _runs_away(path.model, found.joint):
+            found = None
+        return found, trouble, len(taken)
+
+    def _halved(self, reached: float, size: float, trouble: str) -> float:
+        """Half the increment, or the reason why there is none."""
+        self.record.cutbacks += 1
+        self.listener.cut_back(self.index, reached, size / 2)
+        if size / 2 >= self.step.increments.least:
+            return size / 2
+        why = _yields_through(self.path) or trouble or _why(self.path, self.now)
+        raise NotConvergedError(
+            f"step '{self.step.name}' stopped at {reached:.1%}: {why}",
+            where=f"steps/{self.step.name}",
+            hint="Reduce the load, raise friction or preload, hold the part, or allow smaller increments.",
+        )
+
+    def _accept(self, found: State, time_now: float, values: Array, so_far: StepSoFar, iterations: int) -> None:
+        """Add what the increment did to what is carried, and hand it on."""
+        now, model, pair = self.now, self.path.model, self.path.system.nodes.pair
+        old = now.state
+        closed = (found.joint.status != Status.OPEN) & (old.joint.status != Status.OPEN)
+        moved = tangential_motion(found.interfaces, (found.u - old.u).ravel()) * closed[:, None]
+        holds = (found.joint.status == Status.STICKING) & resists_sliding(found.interfaces, pair)
+        slip = np.where(holds[:, None], 0.0, moved)
+        area = np.concatenate([f.area for f in found.interfaces]) if found.interfaces else np.zeros(0)
+        work = -np.einsum("ij,ij->i", found.joint.traction[:, :2], slip) * area
+        n_w = len(found.joint.z) - len(model.bolts)
+        now.previous, now.state, now.values = so_far.previous, found, values
+        now.bolt_force, now.shortening = found.joint.forces[n_w:], found.joint.z[n_w:]
+        now.slid = now.slid + slip
+        now.slid_path = now.slid_path + np.hypot(slip[:, 0], slip[:, 1])
+        now.dissipated = now.dissipated + np.bincount(pair, work, minlength=len(model.pairs))
+        now.number += 1
+        self.record.increments += 1
+        self.listener.converged(
+            Increment(
+                step=self.index,
+                number=now.number,
+                time=time_now,
+                values=values,
+                state=found,
+                bolt_force=now.bolt_force,
+                shortening=now.shortening,
+                slid=now.slid,
+                slid_path=now.slid_path,
+                slip=slip,
+                dissipated=now.dissipated,
+                iterations=iterations,
+                large=self.step.large,
+                so_far=so_far,
+            )
+        )
+
+
 def _runs_away(model: Model, state: JointState) -> bool:
     extent = float(np.ptp(model.nodes(), axis=0).max())
     return bool(np.abs(state.w).max(initial=0.0) > RUNAWAY * extent)
-
-
-def _halve(
-    path: Path, step: Step, index: int, now: _Progress, reached: float, size: float, listener: Listener, trouble: str
-) -> float:
-    now.records[-1].cutbacks += 1
-    listener.cut_back(index, reached, size / 2)
-    if size / 2 >= step.increments.least:
-        return size / 2
-    raise NotConvergedError(
-        f"step '{step.name}' stopped at {reached:.1%}: {_yields_through(path) or trouble or _why(path, now)}",
-        where=f"steps/{step.name}",
-        hint="Reduce the load, raise friction or preload, hold the part, or allow smaller increments.",
-    )
 
 
 def _yields_through(path: Path) -> str:
@@ -381,52 +420,6 @@ def _why(path: Path, now: _Progress) -> str:
         if pair.law.may_open and not closed.any() and now.number > 0:
             return f"pair '{pair.name}' has come apart and nothing else holds the load."
     return "the increment became smaller than the least allowed without settling."
-
-
-def _accept(
-    path: Path,
-    now: _Progress,
-    found: State,
-    index: int,
-    time_now: float,
-    values: Array,
-    so_far: StepSoFar,
-    iterations: int,
-    listener: Listener,
-) -> None:
-    old, n_bolts = now.state, len(path.model.bolts)
-    closed = (found.joint.status != Status.OPEN) & (old.joint.status != Status.OPEN)
-    moved = tangential_motion(found.interfaces, (found.u - old.u).ravel()) * closed[:, None]
-    holds = (found.joint.status == Status.STICKING) & resists_sliding(found.interfaces, path.system.nodes.pair)
-    slid = np.where(holds[:, None], 0.0, moved)
-    area = np.concatenate([f.area for f in found.interfaces]) if found.interfaces else np.zeros(0)
-    work = -np.einsum("ij,ij->i", found.joint.traction[:, :2], slid) * area
-    now.previous = so_far.previous
-    now.state, now.values = found, values
-    n_w = len(found.joint.z) - n_bolts
-    now.bolt_force, now.shortening = found.joint.forces[n_w:], found.joint.z[n_w:]
-    now.slid = now.slid + slid
-    now.slid_path = now.slid_path + np.hypot(slid[:, 0], slid[:, 1])
-    now.dissipated = now.dissipated + np.bincount(path.system.nodes.pair, work, minlength=len(path.model.pairs))
-    now.number += 1
-    listener.converged(
-        Increment(
-            step=index,
-            number=now.number,
-            time=time_now,
-            values=values,
-            state=found,
-            bolt_force=now.bolt_force,
-            shortening=now.shortening,
-            slid=now.slid,
-            slid_path=now.slid_path,
-            slip=slid,
-            dissipated=now.dissipated,
-            iterations=iterations,
-            large=path.model.steps[index].large,
-            so_far=so_far,
-        )
-    )
 
 
 def tangential_motion(interfaces: tuple[PairInterface, ...], u: Array) -> Array:

@@ -1,0 +1,170 @@
+"""What a trial state of the full path answers: forces of elements, loads with inertia, contact, what is left over."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+import scipy.sparse as sp
+from numpy.typing import NDArray
+
+from ulmek.core.contact.laws import NodeLaws
+from ulmek.core.contact.nodes import ContactNodes
+from ulmek.core.coupling.constraints import Constraints
+from ulmek.core.coupling.loads import following_pressure, load_forces, nodal_masses
+from ulmek.core.errors import InvertedError
+from ulmek.core.layout import Layout
+from ulmek.core.model import Model, Step
+from ulmek.core.solve.assembly import Answer, Internal, Structure
+from ulmek.core.solve.contact_now import ContactNow, ContactTracker
+from ulmek.core.solve.newmark import Newmark
+from ulmek.core.solve.state import State, Wanted
+
+Array = NDArray[np.float64]
+
+# Rounding of the forces of stiff elements, in units of machine precision times stiffness times motion.
+ROUNDING = 200 * np.finfo(float).eps
+# Largest motion of all iterations together, as a share of the model.
+FARTHEST = 1e4
+
+
+@dataclass(frozen=True)
+class Iterate:
+    """One trial state with what it answers.
+
+    masters: see `Constraints`. forces (3n + n_bolts,) N: on the contact rows. u (3·n_total,): mm, rad.
+    leftover: forces without a counterpart, relative to the largest.
+    """
+
+    masters: Array
+    forces: Array
+    u: Array
+    answer: Answer
+    applied: Array
+    contact: ContactNow
+    leftover: float
+
+    @property
+    def pulled(self) -> Array:
+        """Pair forces (3·n_total,) N on the nodes."""
+        return np.asarray(self.contact.rows.T @ self.forces[: self.contact.rows.shape[0]])
+
+
+@dataclass(frozen=True)
+class Course:
+    """One increment: where it starts, what it is to reach, and its method for inertia."""
+
+    old: State
+    wanted: Wanted
+    newmark: Newmark | None
+
+    @property
+    def moved_from(self) -> Array:
+        """Displacements (3·n_total,) at its start."""
+        return self.old.u.ravel()
+
+    def inertia(self, u: Array) -> Array | float:
+        """Acceleration and damping per unit of mass at displacements ``u`` (mm/s²), zero in static steps."""
+        if self.newmark is None:
+            return 0.0
+        return self.newmark.inertia(u - self.moved_from, self.old.velocity, self.old.acceleration)
+
+
+class Equilibrium:
+    """Forces of one model during one step after another.
+
+    step, constraints, laws: of the step that is solved now, set by `hold`.
+    """
+
+    step: Step
+    constraints: Constraints
+    laws: NodeLaws
+
+    def __init__(self, model: Model, layout: Layout) -> None:
+        self.model, self.layout = model, layout
+        self.extent = float(np.ptp(model.nodes(), axis=0).max())
+        self.structure = Structure(model, layout)
+        self.loads = load_forces(model, layout)
+        self.masses = np.repeat(np.where(layout.is_turn, 0.0, nodal_masses(model, layout, for_inertia=True)), 3)
+        self.tracker = ContactTracker(model, layout)
+        self.tried: Internal = self.structure.start()
+
+    def hold(self, step: Step, constraints: Constraints, nodes: ContactNodes) -> None:
+        """Take over what a step holds, releases and follows."""
+        self.step, self.constraints, self.nodes = step, constraints, nodes
+        self.tracker.forget_acting()
+        laws = NodeLaws.of(nodes, self.tracker.at_start, step.released)
+        if step.large:
+            # Gaps are measured where the faces are: the law itself starts from none.
+            laws = replace(laws, gap=np.zeros(len(laws.gap)), drawn_gap=np.zeros(len(laws.gap)))
+        self.laws = laws
+
+    @property
+    def is_curved(self) -> bool:
+        """Whether forces are a curved function of displacements, so that a shorter step can help."""
+        return self.step.large or any(not law.is_linear for law in self.structure.laws)
+
+    def contact(self, u: Array, u_old: Array, overlap_share: float) -> ContactNow:
+        """Contact at displacements ``u`` (3·n_total,), see `ContactTracker.now`."""
+        return self.tracker.now(
+            self.nodes, self.constraints, self.laws, u, u_old=u_old, large=self.step.large, overlap_share=overlap_share
+        )
+
+    def at(self, masters: Array, forces: Array, course: Course) -> Iterate:
+        """The iterate with these masters and contact forces.
+
+        Raises
+        ------
+        InvertedError : an element is turned inside out, or a node is out of all proportion away.
+        """
+        large, wanted = self.step.large, course.wanted
+        u = self.constraints.expand(masters, large=large)
+        self._require_near(u)
+        answer = self.structure.answer(u, course.old.internal, large=large)
+        self.tried = answer.internal
+        applied = self._applied(wanted.amounts, u) - self.masses * course.inertia(u)
+        contact = self.contact(u, course.moved_from, wanted.overlap_share)
+        iterate = Iterate(masters, forces, u, answer, applied, contact, np.inf)
+        return replace(iterate, leftover=self._leftover(iterate))
+
+    def _applied(self, amounts: Array, u: Array) -> Array:
+        """Loads (3·n_total,) N; in large motion pressures follow their faces."""
+        applied = np.asarray(self.loads @ amounts)
+        if not self.step.large:
+            return applied
+        pressures = [a if ld.kind == "pressure" else 0.0 for a, ld in zip(amounts, self.model.loads, strict=False)]
+        resting = self.loads @ np.array([*pressures, 0.0])
+        return np.asarray(applied - resting + following_pressure(self.model, self.layout, amounts, u))
+
+    def _leftover(self, now: Iterate) -> float:
+        """Forces on free masters without a counterpart, over the largest of elements, loads and contact."""
+        inside, pulled = now.answer.force, now.pulled
+        tangent = self.constraints.tangent(now.masters, large=self.step.large)[:, self.constraints.free]
+        left = tangent.T @ (now.applied + pulled - inside)
+        left = left[: len(left) - len(self.model.bolts)]
+        scale = max(float(np.abs(force).max(initial=0.0)) for force in (inside, now.applied, pulled))
+        assert now.answer.stiffness is not None
+        stiffest = float(np.abs(now.answer.stiffness.diagonal()).max())
+        floor = ROUNDING * stiffest * float(np.abs(now.u).max(initial=0.0))
+        return max(float(np.abs(left).max(initial=0.0)) - floor, 0.0) / max(scale, 1e-300)
+
+    def _require_near(self, u: Array) -> None:
+        """Refuse motions from which elements could only answer numbers that are none."""
+        moved = float(np.abs(u.reshape(-1, 3)[: self.layout.n_nodes]).max(initial=0.0))
+        if not moved < FARTHEST * self.extent:
+            raise InvertedError(
+                f"a node would move by {moved:.3g} mm in one iteration, out of all proportion to the model.",
+                hint="Reduce the load, or apply it in smaller increments.",
+            )
+
+    def turn_stiffness(self, now: Iterate, free: NDArray[np.int64]) -> sp.csr_matrix:
+        """What the turning arms of rigid handles add: ``Σ r fᵀ − (r·f) 1`` with the forces f on the faces."""
+        place = self.layout.positions
+        out = sp.lil_matrix((len(now.masters), len(now.masters)))
+        missing = (now.answer.force - now.applied - now.pulled).reshape(-1, 3)
+        u = now.u.reshape(-1, 3)
+        for handle, nodes in self.constraints.rigid:
+            arm = place[nodes] + u[nodes] - place[handle] - u[handle]
+            f = missing[nodes]
+            block = np.einsum("ni,nj->ij", arm, f) - np.einsum("ni,ni->", arm, f) * np.eye(3)
+            at = 3 * handle + 3
+            out[at : at + 3, at : at + 3] = block
+        return sp.csr_matrix(out)[free][:, free]
