@@ -150,7 +150,7 @@ def test_a_second_server_on_a_data_folder_is_refused_and_a_closed_one_leaves_one
         first = Store(tmp_path)
         first.add_study(read_study(two_blocks))
         first.close()
-    assert sorted(p.name for p in tmp_path.iterdir()) == ["held", "ulmek.db"]
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["geometry", "held", "ulmek.db"]
     with contextlib.closing(sqlite3.connect(tmp_path / "ulmek.db")) as plain:
         assert plain.execute("SELECT title FROM studyrecord").fetchall() == [("Two blocks",)]
     hold_folder(tmp_path).close()

@@ -18,7 +18,7 @@ EMPTY = StudyDocument(name="new", title="New")
 
 def _read(shape: Any, folder: Path) -> StepFile:
     kernel.write_step([("Part", shape)], folder / "part.step")
-    return read_step_file((folder / "part.step").read_bytes(), "part.step")
+    return read_step_file((folder / "part.step").read_bytes(), "part.step", skins=folder)
 
 
 def test_an_open_shell_is_no_part(tmp_path: Path) -> None:

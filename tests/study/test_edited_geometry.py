@@ -65,7 +65,7 @@ def _meet(mesh: VolumeMesh, one: str, other: str) -> bool:
 
 def _file(folder: Path, shape: Any, name: str = "lug.step") -> FileUse:
     kernel.write_step([("Lug", shape)], folder / name)
-    (solid,) = read_step_file((folder / name).read_bytes(), name).solids
+    (solid,) = read_step_file((folder / name).read_bytes(), name, skins=folder).solids
     assert solid.part is not None
     return solid.part
 

@@ -20,7 +20,7 @@ from ulmek.study.step_files import read_step_file
 @pytest.mark.parametrize("name", SHAPES)
 def test_a_free_form_part_solves(name: str, tmp_path: Path) -> None:
     kernel.write_step([(name, SHAPES[name]())], tmp_path / "part.step")
-    (solid,) = read_step_file((tmp_path / "part.step").read_bytes(), "part.step").solids
+    (solid,) = read_step_file((tmp_path / "part.step").read_bytes(), "part.step", skins=tmp_path).solids
     assert solid.kind == "free-form"
     assert solid.skin is not None
     assert solid.part is not None

@@ -131,7 +131,7 @@ def test_parts_are_measured_on_exact_geometry() -> None:
 
 def test_a_free_form_part_is_measured(tmp_path: Any) -> None:
     kernel.write_step([("Fork", SHAPES["fork"]())], tmp_path / "fork.step")
-    (solid,) = read_step_file((tmp_path / "fork.step").read_bytes(), "fork.step").solids
+    (solid,) = read_step_file((tmp_path / "fork.step").read_bytes(), "fork.step", skins=tmp_path).solids
     assert solid.part is not None
     part, steel = part_of_file(EMPTY, solid.part, "Fork")
     study = EMPTY.model_copy(update={"parts": [part], "materials": [steel]})

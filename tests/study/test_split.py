@@ -59,7 +59,7 @@ def test_what_no_direction_sweeps_falls_into_pieces_that_do(tmp_path: Path) -> N
         _cylinder((60, -5, 15), (0, 1, 0), 6.0, 50.0),
     )  # fmt: skip
     kernel.write_step([("Link", drilled)], tmp_path / "link.step")
-    (solid,) = read_step_file((tmp_path / "link.step").read_bytes(), "link.step").solids
+    (solid,) = read_step_file((tmp_path / "link.step").read_bytes(), "link.step", skins=tmp_path).solids
     assert solid.kind == "free-form"
     assert solid.part is not None
     document = base_document("link", "Link") | {

@@ -16,7 +16,6 @@ from ulmek.api.latest import LatestAnswers
 from ulmek.api.opening import page
 from ulmek.runs.queue import RunQueue
 from ulmek.store.database import Store
-from ulmek.store.texts import study_of
 from ulmek.study.aside import close_workshop, open_workshop
 from ulmek.study.preflight import preflight
 
@@ -28,6 +27,7 @@ def create_app(home: Path) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        store.sweep_geometry()
         queue.open()
         open_workshop()
         yield
@@ -39,7 +39,7 @@ def create_app(home: Path) -> FastAPI:
         title="Ulmek", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
         openapi_url="/api/openapi.json", responses={422: {"model": Problem}, 404: {"model": Problem}},
     )  # fmt: skip
-    app.state.context = Context(store, queue, LatestAnswers(lambda record: preflight(study_of(record.document))))
+    app.state.context = Context(store, queue, LatestAnswers(lambda record: preflight(store.whole_study(record))))
     app.add_middleware(Guard)
     for kind in STATUS:
         app.add_exception_handler(kind, answer)

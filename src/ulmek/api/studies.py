@@ -52,7 +52,7 @@ from ulmek.study.preflight import Preflight
 from ulmek.study.rematch import with_file
 from ulmek.study.split import split_part
 from ulmek.study.step_export import write_assembly
-from ulmek.study.step_files import FileSkin, StepFile, read_step_file
+from ulmek.study.step_files import StepFile, read_step_file
 from ulmek.study.take_out import take_out
 from ulmek.study.touching import Suggestion, suggestions
 from ulmek.study.translate import translate_parts
@@ -95,30 +95,28 @@ def preview_recipe(kind: str, dimensions: str = "{}") -> Response:
 
 
 @router.post("/geometry")
-async def read_geometry(request: Request, name: str = "part.step") -> StepFile:
-    """What a STEP file, sent as the body, holds."""
-    content = await request.body()
-    return await run_in_threadpool(read_step_file, content, name)
+async def read_geometry(request: Request, ctx: Ctx, name: str = "part.step") -> StepFile:
+    """What a STEP file, sent as the body, holds; its free-form solids are kept, and named by their digests."""
+    content, shelf = await request.body(), ctx.store.shelf
+    found = await run_in_threadpool(read_step_file, content, name, skins=shelf.skins)
+    return StepFile.model_validate(await run_in_threadpool(shelf.absorbed, found.model_dump(mode="json")))
 
 
 @router.post("/geometry/preview", response_class=Response)
-def preview_file(file: FileUse) -> Response:
+def preview_file(file: FileUse, ctx: Ctx) -> Response:
     """The skin of a solid of a file, as `study_scene`."""
-    part, _ = part_of_file(_EMPTY, file, "part")
+    part, _ = part_of_file(_EMPTY, ctx.store.shelf.whole(file), "part")
     return _scene({part.id: part_mesh(part)}, 0)
 
 
-@router.post("/geometry/skin", response_class=Response)
-def preview_skin(skin: FileSkin) -> Response:
-    """The skin of a solid that no part can be made of, as `study_scene`."""
-    nodes, corners, face = np.array(skin.nodes), np.array(skin.triangles, np.int64), np.array(skin.face, np.int64)
-    if len(nodes) % 3 or len(corners) != 3 * len(face) or not len(face):
-        raise InputError("the skin is not made of triangles.", where="triangles", hint="Read the file again.")
-    if corners.min() < 0 or corners.max() >= len(nodes) // 3:
-        raise InputError("a triangle of the skin names a node that is not there.", where="triangles")
-    quads = corners.reshape(-1, 3)[:, [0, 1, 2, 2]]
+@router.get("/geometry/skins/{key}", response_class=Response)
+def preview_skin(key: str, ctx: Ctx) -> Response:
+    """The skin of a free-form solid of a file that was read, as `study_scene`; `FileSolid` names its key."""
+    with np.load(ctx.store.shelf.skin(key)) as found:
+        nodes, triangles, face = found["nodes"], found["triangles"], found["face"]
+    quads = triangles[:, [0, 1, 2, 2]]
     faces = {str(f): quads[face == f] for f in np.unique(face)}
-    block = pack_scene([skin_of("solid", nodes.reshape(-1, 3), faces, 0)], nodes.reshape(-1, 3), {"revision": 0}, {})
+    block = pack_scene([skin_of("solid", nodes, faces, 0)], nodes, {"revision": 0}, {})
     return Response(block, media_type="application/octet-stream")
 
 
@@ -187,7 +185,7 @@ def create_study(new: NewStudy, ctx: Ctx) -> StudyInfo:
         raise InputError("neither a demo nor a document was given.", where="document")
     study = read_study(new.document)
     for part in study.parts:
-        check_recipe(part)
+        check_recipe(ctx.store.shelf.whole_part(part))
     return _info(ctx, ctx.store.add_study(study))
 
 
@@ -200,14 +198,18 @@ def get_study(study_id: int, ctx: Ctx) -> StudyInfo:
 def _info(ctx: Context, record: StudyRecord) -> StudyInfo:
     assert record.id is not None
     undo, redo = ctx.store.edit_labels(record.id)
-    document = _document(record)
+    document = study_of(record.document)
     return StudyInfo(
         id=record.id, revision=record.revision, document=document, amounts=amounts(document), undo=undo, redo=redo
     )
 
 
-def _document(record: StudyRecord) -> StudyDocument:
-    return study_of(record.document)
+@router.get("/studies/{study_id}/file", response_class=Response)
+def study_file(study_id: int, ctx: Ctx) -> Response:
+    """The study as a file that stands alone, with the solids of files in it: what `ulmek solve` takes."""
+    study = ctx.store.whole_study(ctx.store.study(study_id))
+    named = {"content-disposition": f'attachment; filename="{study.name}.ulmek.json"'}
+    return Response(study.model_dump_json(indent=2) + "\n", media_type="application/json", headers=named)
 
 
 @router.delete("/studies/{study_id}", status_code=204)
@@ -225,7 +227,7 @@ def edit_study(study_id: int, edit: Edit, ctx: Ctx) -> StudyInfo:
 @router.post("/studies/{study_id}/take-out")
 def take_item_out(study_id: int, item: TakingOut, base_revision: Base, ctx: Ctx) -> TakenOut:
     """Take an item out with all that cannot be without it; one step of undo."""
-    document = _document(ctx.store.study(study_id))
+    document = study_of(ctx.store.study(study_id).document)
     patch, told = take_out(document, item.kind, item.id)
     name = next(i.name for i in items_of(document, item.kind) if i.id == item.id)
     label = f"Take out {name}"
@@ -239,9 +241,9 @@ def add_part(study_id: int, new: NewPart, base_revision: Base, ctx: Ctx) -> Stud
     """Add a part by recipe, beside the others, or from a file, where that has it; with a mesh to begin with."""
     record = ctx.store.study(study_id)
     if new.file is not None:
-        part, material = part_of_file(_document(record), new.file, new.name)
+        part, material = part_of_file(ctx.store.whole_study(record), ctx.store.shelf.whole(new.file), new.name)
     else:
-        part, material = new_part(_document(record), new.kind, new.dimensions)
+        part, material = new_part(ctx.store.whole_study(record), new.kind, new.dimensions)
     patch = [{"op": "add", "path": "/parts/-", "value": part.model_dump(mode="json")}]
     if material is not None:
         patch.insert(0, {"op": "add", "path": "/materials/-", "value": material.model_dump(mode="json")})
@@ -252,11 +254,11 @@ def add_part(study_id: int, new: NewPart, base_revision: Base, ctx: Ctx) -> Stud
 def replace_file(study_id: int, part_id: str, file: FileUse, base_revision: Base, ctx: Ctx) -> FileReplaced:
     """Give a part the solid of another file; its faces are found again and renamed wherever they are named."""
     record = ctx.store.study(study_id)
-    document = _document(record)
+    document = ctx.store.whole_study(record)
     part = next((p for p in document.parts if p.id == part_id), None)
     if part is None:
         raise UnknownNameError(f"there is no part '{part_id}'.", where="parts")
-    patch, found = with_file(document, part_id, file)
+    patch, found = with_file(document, part_id, ctx.store.shelf.whole(file))
     label = f"{part.name} from {file.name}"[:120]
     info = _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision))
     return FileReplaced(study=info, matched=len(found.matches), unsure=found.unsure, lost=found.lost)
@@ -266,7 +268,7 @@ def replace_file(study_id: int, part_id: str, file: FileUse, base_revision: Base
 def split(study_id: int, part_id: str, plane: Splitting, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Put the pieces that a plane leaves in the place of a part, tied together where they were cut."""
     record = ctx.store.study(study_id)
-    patch = split_part(_document(record), part_id, plane.axis, value_of(plane.at, "length"))
+    patch = split_part(ctx.store.whole_study(record), part_id, plane.axis, value_of(plane.at, "length"))
     return _info(ctx, ctx.store.edit(study_id, patch, label=f"Split {part_id}", base_revision=base_revision))
 
 
@@ -274,7 +276,7 @@ def split(study_id: int, part_id: str, plane: Splitting, base_revision: Base, ct
 def mate(study_id: int, faces: Mating, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Move a part so that its face comes to a face of another, or its teeth in mesh with the other's."""
     record = ctx.store.study(study_id)
-    document = _document(record)
+    document = ctx.store.whole_study(record)
     index, copy, placement = mated(document, faces.own, faces.other, faces.manner)
     patch = [{"op": "replace", "path": f"/parts/{index}/placements/{copy}", "value": placement.model_dump(mode="json")}]
     label = f"Mate {document.parts[index].name}"
@@ -284,13 +286,13 @@ def mate(study_id: int, faces: Mating, base_revision: Base, ctx: Ctx) -> StudyIn
 @router.get("/studies/{study_id}/face")
 def face(study_id: int, face: str, ctx: Ctx) -> FaceInfo:
     """What a face is and where it stands: flat, round about an axis, or part of a ball."""
-    return face_info(_document(ctx.store.study(study_id)), face)
+    return face_info(ctx.store.whole_study(ctx.store.study(study_id)), face)
 
 
 @router.get("/studies/{study_id}/measure")
 def measure(study_id: int, ctx: Ctx, face: Annotated[list[str], Query()]) -> Measured:
     """What a face is, or how two faces and their parts stand to each other."""
-    return measured(_document(ctx.store.study(study_id)), face)
+    return measured(ctx.store.whole_study(ctx.store.study(study_id)), face)
 
 
 @router.get("/studies/{study_id}/touching")
@@ -302,7 +304,7 @@ def find_touching(study_id: int, ctx: Ctx, distance: str = "1 mm", angle: str = 
             f"a distance of {within:g} mm within {facing:g}° cannot be searched.", where="distance",
             hint="Give up to 1000 mm, and an angle up to 80°.",
         )  # fmt: skip
-    return suggestions(_document(ctx.store.study(study_id)), distance=within, angle=facing)
+    return suggestions(ctx.store.whole_study(ctx.store.study(study_id)), distance=within, angle=facing)
 
 
 @router.post("/studies/{study_id}/undo")
@@ -320,7 +322,7 @@ def redo(study_id: int, base_revision: Base, ctx: Ctx) -> StudyInfo:
 @router.get("/studies/{study_id}/assembly.step", response_class=Response)
 def study_geometry(study_id: int, ctx: Ctx) -> Response:
     """The assembly as a STEP file."""
-    study = _document(ctx.store.study(study_id))
+    study = ctx.store.whole_study(ctx.store.study(study_id))
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "assembly.step"
         aside("the assembly", write_assembly, study, path)
@@ -337,19 +339,19 @@ def check_study(study_id: int, ctx: Ctx) -> Preflight:
 @router.get("/studies/{study_id}/mesh")
 def study_mesh(study_id: int, ctx: Ctx) -> MeshReport:
     """Numbers and quality of the elements of every part."""
-    return mesh_report(_document(ctx.store.study(study_id)))
+    return mesh_report(ctx.store.whole_study(ctx.store.study(study_id)))
 
 
 @router.get("/studies/{study_id}/scene", response_class=Response)
 def study_scene(study_id: int, ctx: Ctx) -> Response:
     """Skins of all parts as one binary block (see `store.scene.pack`), and why some parts have none."""
     record = ctx.store.study(study_id)
-    study = _document(record)
+    study = study_of(record.document)
     meshes: dict[str, VolumeMesh] = {}
     problems = []
     for part in study.parts:
         try:
-            bodies = translate_parts(study.model_copy(update={"parts": [part]}))
+            bodies = translate_parts(study.model_copy(update={"parts": [ctx.store.shelf.whole_part(part)]}))
         except UlmekError as error:
             problems.append(problem_of(error))
         else:

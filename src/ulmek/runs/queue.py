@@ -135,7 +135,7 @@ class RunQueue:
         self._running = run.id
         try:
             folder.mkdir(parents=True)
-            (folder / "study.ulmek.json").write_text(run.document)
+            (folder / "study.ulmek.json").write_text(self.store.whole_study(run).model_dump_json())
             end = self._solved(process, Job(str(folder), earlier))
         except Exception as error:
             end = _failed(f"the run could not be carried out: {error}.", hint="Free the disk, and run again.")

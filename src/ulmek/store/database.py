@@ -1,8 +1,9 @@
 """The database: SQLite in write-ahead mode, in the data folder (which one server holds at a time: `store.hold`)."""
 
 import contextlib
+import json
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TypeVar
 
@@ -13,8 +14,9 @@ from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.store import records
 from ulmek.store.migrate import bring_up_to_date
 from ulmek.store.records import EditRecord, RunRecord, StudyRecord
+from ulmek.store.shelf import GeometryShelf
 from ulmek.store.texts import study_of, text_of
-from ulmek.study.edits import apply_edit
+from ulmek.study.edits import apply_edit, difference
 from ulmek.study.items import Patch, StudyDocument
 
 ACTIVE = ("queued", "running")
@@ -38,7 +40,8 @@ class Store:
         event.listen(self.engine, "connect", _use_wal)
         event.listen(self.engine, "begin", _begin)
         self._writing = self.engine.execution_options(immediate=True)
-        bring_up_to_date(self._writing)
+        self.shelf = GeometryShelf(home / "geometry")
+        bring_up_to_date(self._writing, self.shelf)
 
     def close(self) -> None:
         """Fold the write-ahead log into the database, so that it is one whole file."""
@@ -69,11 +72,21 @@ class Store:
 
     def add_study(self, study: StudyDocument, *, demo: str | None = None) -> StudyRecord:
         """Keep a new study; raises as `text_of`."""
+        study = self.shelf.absorbed_study(study)
         with self.writing() as s:
             record = StudyRecord(title=study.title, document=text_of(study), demo=demo)
             s.add(record)
             s.commit()
             return record
+
+    def whole_study(self, record: StudyRecord | RunRecord) -> StudyDocument:
+        """The document of a record with the solids of files that it names.
+
+        Raises
+        ------
+        InputError : the document is damaged, or a solid is not kept here.
+        """
+        return self.shelf.whole_study(study_of(record.document))
 
     def studies(self) -> list[StudyRecord]:
         """All studies, the latest touched first."""
@@ -97,6 +110,18 @@ class Store:
             s.commit()
         for folder in folders:
             shutil.rmtree(folder, ignore_errors=True)
+        self.sweep_geometry()
+
+    def sweep_geometry(self) -> None:
+        """Let go the solids of files that no study, edit or run names any more."""
+        self.shelf.sweep(self._texts)
+
+    def _texts(self) -> Iterator[str]:
+        with self.session() as s:
+            yield from s.exec(select(StudyRecord.document))
+            yield from s.exec(select(RunRecord.document))
+            for edit in s.exec(select(EditRecord)):
+                yield json.dumps([edit.forward, edit.inverse])
 
     def edit(self, study_id: int, patch: Patch, *, label: str, base_revision: int) -> StudyRecord:
         """Apply an edit made against ``base_revision``.
@@ -106,12 +131,15 @@ class Store:
         ConflictError : the study is at another revision. InputError : see `apply_edit` and `text_of`.
         """
         record = self._at(study_id, base_revision)
-        edited, inverse = apply_edit(study_of(record.document), patch)
+        before = study_of(record.document)
+        edited, inverse = apply_edit(before, self.shelf.absorbed(patch), whole=self.shelf.whole_part)
+        edited = self.shelf.absorbed_study(edited)
+        forward = difference(before, edited)
 
         def note(s: Session) -> None:
             for gone in s.exec(select(EditRecord).where(EditRecord.study_id == study_id, EditRecord.undone)):
                 s.delete(gone)
-            s.add(EditRecord(study_id=study_id, label=label, forward=patch, inverse=inverse))
+            s.add(EditRecord(study_id=study_id, label=label, forward=forward, inverse=inverse))
 
         return self._write(record, edited, note)
 
@@ -131,7 +159,8 @@ class Store:
             step = s.exec(query.order_by(order)).first()
         if step is None:
             raise InputError(f"there is nothing to {'undo' if undo else 'redo'}.", where="edits")
-        edited, _ = apply_edit(study_of(record.document), step.inverse if undo else step.forward)
+        patch = step.inverse if undo else step.forward
+        edited, _ = apply_edit(study_of(record.document), patch, whole=self.shelf.whole_part)
 
         def note(s: Session) -> None:
             step.undone = undo

@@ -8,14 +8,17 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, Engine, inspect
 
 from ulmek.core.errors import InputError
+from ulmek.store.shelf import GeometryShelf
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 # The shape that 0.6.0 made without saying so in the database.
 BEFORE_MIGRATIONS = "0001"
 
 
-def bring_up_to_date(engine: Engine) -> None:
+def bring_up_to_date(engine: Engine, shelf: GeometryShelf) -> None:
     """Make the tables, or change those of an earlier version into today's; all steps or none.
+
+    shelf: takes the solids of files that documents carried in themselves until 0.7.0.
 
     Raises
     ------
@@ -33,7 +36,7 @@ def bring_up_to_date(engine: Engine) -> None:
                 "the data folder belongs to a later version of Ulmek.", where="ulmek.db",
                 hint="Open it with that version, or set ULMEK_HOME to another folder.",
             )  # fmt: skip
-        config.attributes["connection"] = connection
+        config.attributes |= {"connection": connection, "shelf": shelf}
         if stands is None and inspect(connection).has_table("studyrecord"):
             command.stamp(config, BEFORE_MIGRATIONS)
         command.upgrade(config, "head")

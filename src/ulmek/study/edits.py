@@ -1,5 +1,7 @@
 """Edits as JSON Patch (RFC 6902): applied, checked, and turned round for undo."""
 
+from collections.abc import Callable
+
 import jsonpatch
 import jsonpointer
 
@@ -13,8 +15,17 @@ from ulmek.study.recipe_values import recipe_values
 from ulmek.study.solids import free_volume
 
 
-def apply_edit(study: StudyDocument, patch: Patch) -> tuple[StudyDocument, Patch]:
+def as_it_stands(part: Part) -> Part:
+    """A part of a document that carries its solids."""
+    return part
+
+
+def apply_edit(
+    study: StudyDocument, patch: Patch, *, whole: Callable[[Part], Part] = as_it_stands
+) -> tuple[StudyDocument, Patch]:
     """The edited study and the patch that takes the edit back.
+
+    whole: gives a part the content of its solid, where documents only name it.
 
     Raises
     ------
@@ -34,9 +45,13 @@ def apply_edit(study: StudyDocument, patch: Patch) -> tuple[StudyDocument, Patch
     was = {p.id: p for p in study.parts}
     for part in edited.parts:
         if was.get(part.id) is None or was[part.id].recipe != part.recipe:
-            check_recipe(part)
-    inverse = jsonpatch.make_patch(edited.model_dump(mode="json"), before)
-    return edited, list(inverse.patch)
+            check_recipe(whole(part))
+    return edited, difference(edited, study)
+
+
+def difference(before: StudyDocument, after: StudyDocument) -> Patch:
+    """The patch that makes one study of another."""
+    return list(jsonpatch.make_patch(before.model_dump(mode="json"), after.model_dump(mode="json")).patch)
 
 
 def check_recipe(part: Part) -> None:

@@ -15,6 +15,7 @@ from ulmek.core.geometry.recipes import RECIPES, Solid
 from ulmek.core.geometry.recognise import Recognised
 from ulmek.core.geometry.stored import from_plain
 from ulmek.study.items import FileUse, Part
+from ulmek.study.items.part import REFERENCE
 from ulmek.study.recipe_values import recipe_values
 
 # Bytes that the STEP text of one solid may have.
@@ -59,12 +60,31 @@ def free_shape(file: FileUse) -> Shape:
     ------
     GeometryError : the content is damaged.
     """
+    solids, _ = kernel.read_step(unpacked(file.content or ""))
+    return solids[0].shape
+
+
+def packed(step: bytes) -> str:
+    """A STEP file as documents that stand alone carry it."""
+    return base64.b64encode(zlib.compress(step, 9)).decode()
+
+
+def unpacked(content: str) -> bytes:
+    """The STEP file that a document carries.
+
+    Raises
+    ------
+    GeometryError : the content is damaged, or not in the document.
+    """
+    if content.startswith(REFERENCE):
+        raise GeometryError(
+            "the document only names the solid of the file, and does not carry it.",
+            hint="Save the study again from the page, or with GET /api/studies/{id}/file.",
+        )
     try:
-        content = zlib.decompressobj().decompress(base64.b64decode(file.content or "", validate=True), LARGEST_FILE)
+        return zlib.decompressobj().decompress(base64.b64decode(content, validate=True), LARGEST_FILE)
     except (ValueError, zlib.error):
         raise GeometryError("the solid of the file is damaged.", hint="Read the file again.") from None
-    solids, _ = kernel.read_step(content)
-    return solids[0].shape
 
 
 def free_volume(file: FileUse) -> float:

@@ -3,17 +3,17 @@
 `python -m ulmek.study.step_files` reads a file on its standard input and answers with JSON.
 """
 
-import base64
 import hashlib
 import json
+import re
 import resource
 import subprocess
 import sys
 import tempfile
-import zlib
 from pathlib import Path
 from typing import Any, Literal
 
+import numpy as np
 from pydantic import BaseModel
 
 from ulmek.core.errors import GeometryError, UlmekError
@@ -24,6 +24,7 @@ from ulmek.core.geometry.revolved import RevolvedSolid
 from ulmek.core.geometry.stored import to_plain
 from ulmek.core.mesh.surface import mesh_surface
 from ulmek.study.items import FileUse, SweptShape
+from ulmek.study.solids import packed
 
 Kind = Literal["extruded", "revolved", "free-form"]
 # Seconds and bytes of memory that reading one file may take.
@@ -32,22 +33,15 @@ SECONDS, MEMORY = 120, 6 << 30
 LARGEST, SMALLEST = 30_000.0, 0.2
 # Edges shorter than this (mm) are slips of the drawing.
 SHORTEST = 1e-3
+# The time of writing in the head of a STEP file.
+_WHEN = re.compile(rb"'\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d'")
 # Triangles along the length of a solid in its picture.
 ALONG = 20
 
 
-class FileSkin(BaseModel):
-    """Triangles on the faces of a solid: coordinates of the nodes (mm) and corners of the triangles in a row, and the
-    face that each triangle is of."""
-
-    nodes: list[float]
-    triangles: list[int]
-    face: list[int]
-
-
 class FileSolid(BaseModel):
     """One solid of a file: its name, size of the box about it (mm), volume (mm³), what it was recognised as, its
-    faces, what to look at, and the part that it makes, or for a free-form solid its skin alone."""
+    faces, what to look at, the part that it makes, and for a free-form solid the key of its picture."""
 
     name: str
     size: tuple[float, float, float]
@@ -56,7 +50,7 @@ class FileSolid(BaseModel):
     faces: int
     notes: list[str]
     part: FileUse | None
-    skin: FileSkin | None
+    skin: str | None
 
 
 class StepFile(BaseModel):
@@ -67,14 +61,14 @@ class StepFile(BaseModel):
     solids: list[FileSolid]
 
 
-def read_step_file(content: bytes, name: str) -> StepFile:
-    """The solids of a STEP file.
+def read_step_file(content: bytes, name: str, *, skins: Path) -> StepFile:
+    """The solids of a STEP file; pictures of free-form ones are left in the folder ``skins``, see `_write_skin`.
 
     Raises
     ------
     GeometryError : the file cannot be read, has no solid, or takes too long; says what to do.
     """
-    command = [sys.executable, "-m", "ulmek.study.step_files", name[:120]]
+    command = [sys.executable, "-m", "ulmek.study.step_files", name[:120], str(skins)]
     try:
         done = subprocess.run(command, input=content, capture_output=True, timeout=SECONDS, check=False)
     except subprocess.TimeoutExpired:
@@ -92,7 +86,7 @@ def read_step_file(content: bytes, name: str) -> StepFile:
     return StepFile.model_validate(answer)
 
 
-def _read(content: bytes, name: str) -> StepFile:
+def _read(content: bytes, name: str, skins: Path) -> StepFile:
     found, unit = kernel.read_step(content)
     digest = hashlib.sha256(content).hexdigest()
     solids = []
@@ -110,7 +104,7 @@ def _read(content: bytes, name: str) -> StepFile:
         use, kind = use_of_shape(solid.shape, name=name, digest=digest, index=index)
         skin = None
         if kind == "free-form":
-            skin = _skin(solid.shape, float(max(size)))
+            skin = _write_skin(solid.shape, float(max(size)), skins / f"{digest}-{index}.npz")
             if skin is None or kernel.faults(solid.shape):
                 notes.append("it cannot be meshed: its faces do not close")
                 use = None
@@ -136,26 +130,28 @@ def _alone(shape: Shape) -> str:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "solid.step"
         kernel.write_step([("solid", shape)], path)
-        return base64.b64encode(zlib.compress(path.read_bytes(), 9)).decode()
+        # Solids are kept by their digest: when one was read is no part of it.
+        return packed(_WHEN.sub(b"'1970-01-01T00:00:00'", path.read_bytes(), count=1))
 
 
-def _skin(shape: Shape, length: float) -> FileSkin | None:
-    """The skin of a solid for its picture, None where its faces do not close."""
+def _write_skin(shape: Shape, length: float, path: Path) -> str | None:
+    """Write a solid's skin for its picture and give its key, None where its faces do not close.
+
+    nodes (n, 3) mm, triangles (m, 3), face (m,): which face each triangle is of.
+    """
     try:
         mesh = mesh_surface(shape, size=length / ALONG)
     except UlmekError:
         return None
-    return FileSkin(
-        nodes=[round(c, 6) for c in mesh.nodes.ravel().tolist()], triangles=mesh.triangles.ravel().tolist(),
-        face=mesh.face.tolist(),
-    )  # fmt: skip
+    np.savez_compressed(path, nodes=mesh.nodes, triangles=mesh.triangles, face=mesh.face)
+    return path.stem
 
 
 def _main() -> None:
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
     answer: dict[str, Any]
     try:
-        answer = _read(sys.stdin.buffer.read(), sys.argv[1]).model_dump(mode="json")
+        answer = _read(sys.stdin.buffer.read(), sys.argv[1], Path(sys.argv[2])).model_dump(mode="json")
     except UlmekError as error:
         answer = {"message": error.message, "hint": error.hint}
     except MemoryError:

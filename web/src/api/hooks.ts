@@ -105,7 +105,7 @@ export const useFilePreview = (name: string, index: number, solid: FileSolid | u
   useQuery({
     queryKey: ["file-preview", name, index, solid?.volume],
     queryFn: () =>
-      solid?.skin ? fetchScene("/api/geometry/skin", solid.skin) : fetchScene("/api/geometry/preview", solid?.part),
+      solid?.skin ? fetchScene(`/api/geometry/skins/${solid.skin}`) : fetchScene("/api/geometry/preview", solid?.part),
     enabled: !!(solid?.part ?? solid?.skin),
     staleTime: Infinity,
     retry: false,

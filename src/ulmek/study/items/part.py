@@ -74,9 +74,14 @@ class SweptShape(Item):
     names: Annotated[list[FaceLabel], Field(max_length=20000)] = Field(default_factory=list)
 
 
+# Where a server keeps contents of its own, it writes this and the SHA-256 of the STEP file in their place.
+REFERENCE = "sha256:"
+
+
 class FileUse(Item):
     """A solid of a STEP file: the file's name and SHA-256, which of its solids, and the shape read from it: swept, or
-    for a free-form one ``content``, a STEP file of it alone (zlib, base64)."""
+    for a free-form one ``content``, a STEP file of it alone (zlib, base64). In a server's answers ``sha256:`` and the
+    digest of that content stand in its place."""
 
     name: Annotated[str, Field(max_length=200)]
     digest: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]

@@ -20,6 +20,9 @@ export function StudyInspector({ info, study, onEdit, preflight }: InspectorProp
       {study.notes && <p className="pb-2 text-quiet">{study.notes}</p>}
       <Materials id={info.id} study={study} onEdit={onEdit} />
       <PointList study={study} />
+      <a className="self-start py-1 text-verdigris hover:underline" href={`/api/studies/${info.id}/file`} download>
+        Save the study as a file
+      </a>
       {study.space === "solid" && !!study.parts?.length && (
         <a
           className="self-start py-1 text-verdigris hover:underline"
