@@ -5,7 +5,7 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from ulmek.core.element.family import BRICK_CORNERS, FAMILIES, QUAD_CORNERS
-from ulmek.core.element.response import Space, n_modes, respond
+from ulmek.core.element.response import Manner, Space, n_modes, respond
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
@@ -62,9 +62,9 @@ def test_tangent_is_the_derivative_of_the_forces(kind: Kind, space: Space, mater
     u[..., family.dim :] = 0.0
 
     def force(at: np.ndarray) -> np.ndarray:
-        return respond(family, law, xyz, at, space=space, thickness=2.0, large=large, with_tangent=False).force
+        return respond(family, law, xyz, at, Manner(space, 2.0, large), with_tangent=False).force
 
-    found = respond(family, law, xyz, u, space=space, thickness=2.0, large=large)
+    found = respond(family, law, xyz, u, Manner(space, 2.0, large))
     assert found.faulty == -1
     if material == "plastic":
         assert found.internal[..., 12].max() > 1e-3
@@ -90,7 +90,7 @@ def test_any_linear_motion_gives_its_exact_uniform_stress(kind: Kind, space: Spa
     voigt = np.array([*np.diag(strain), 2 * strain[0, 1], 2 * strain[1, 2], 2 * strain[2, 0]])
     if space == "plane-stress":
         voigt[2] = -0.3 / 0.7 * (voigt[0] + voigt[1])
-    found = respond(FAMILIES[kind], STEEL.law(), xyz, xyz @ gradient.T, space=space)
+    found = respond(FAMILIES[kind], STEEL.law(), xyz, xyz @ gradient.T, Manner(space))
     assert np.allclose(found.stress, STEEL.stiffness() @ voigt, rtol=1e-9, atol=1e-9)
 
 
@@ -102,7 +102,7 @@ def test_a_rigid_turn_gives_no_stress_in_large_motion(kind: Kind, space: Space, 
     xyz = _distorted(kind, np.random.default_rng(4))
     turn = Rotation.from_rotvec([0, 0, 2.3] if kind in PLANE else [1.0, -0.7, 1.9]).as_matrix()
     moved = respond(
-        FAMILIES[kind], MATERIALS[material].law(), xyz, xyz @ turn.T - xyz + [3.0, 1.0, 0.0], space=space, large=True
+        FAMILIES[kind], MATERIALS[material].law(), xyz, xyz @ turn.T - xyz + [3.0, 1.0, 0.0], Manner(space, large=True)
     )
     assert np.abs(moved.stress).max() < 1e-9 * 210e3
 
@@ -112,7 +112,7 @@ def test_a_rigid_turn_gives_no_stress_in_large_motion(kind: Kind, space: Space, 
 )
 def test_stiffness_has_rigid_motions_only(kind: Kind, space: Space, rigid: int) -> None:
     xyz = _distorted(kind, np.random.default_rng(3))
-    stiffness = respond(FAMILIES[kind], STEEL.law(), xyz, np.zeros_like(xyz), space=space).tangent[0]
+    stiffness = respond(FAMILIES[kind], STEEL.law(), xyz, np.zeros_like(xyz), Manner(space)).tangent[0]
     values = np.linalg.eigvalsh(stiffness)
     assert np.sum(values < 1e-9 * values.max()) == rigid
 
@@ -126,7 +126,7 @@ def test_pure_bending_of_one_long_element_is_exact(kind: Kind, space: Space) -> 
     x, s = xyz[..., 0], xyz[..., across]
     u = np.zeros_like(xyz)
     u[..., 0], u[..., across] = kappa * x * s, -kappa * x**2 / 2
-    found = respond(family, Elastic(210e3, 0.0).law(), xyz, u, space=space, thickness=2.0)
+    found = respond(family, Elastic(210e3, 0.0).law(), xyz, u, Manner(space, 2.0))
     at_gauss = family.shape @ s[0]
     assert np.allclose(found.stress[0, :, 0], 210e3 * kappa * at_gauss, rtol=1e-12)
     assert np.abs(found.stress[0, :, 1:]).max() < 1e-9
@@ -138,7 +138,7 @@ def test_an_element_turned_inside_out_is_named() -> None:
     xyz = _distorted("brick", np.random.default_rng(5))
     u = np.zeros_like(xyz)
     u[1] = -2.2 * xyz[1] * [1, 0, 0]
-    assert respond(FAMILIES["brick"], STEEL.law(), xyz, u, space="solid", large=True).faulty == 1
+    assert respond(FAMILIES["brick"], STEEL.law(), xyz, u, Manner("solid", large=True)).faulty == 1
 
 
 def test_plane_stress_has_a_free_thickness_strain_at_every_gauss_point() -> None:

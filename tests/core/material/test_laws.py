@@ -18,7 +18,7 @@ def _follow(material: Plastic, path: np.ndarray) -> tuple[np.ndarray, np.ndarray
     stress, tangent = np.zeros(6), np.zeros((6, 6))
     for strain in path:
         following = np.zeros(INTERNAL)
-        stress_at(law.number, law.hooke, law.constants, law.table, strain, 0.0, internal, following, stress, tangent)
+        stress_at(law.numbers, strain, 0.0, internal, following, stress, tangent)
         internal = following
     return stress.copy(), internal
 
@@ -77,7 +77,7 @@ def test_rubber_stress_is_the_slope_of_its_energy() -> None:
         return float(0.4 * (i1 * det ** (-1 / 3) - 3) + 0.15 * (i2 * det ** (-2 / 3) - 3))
 
     stress, tangent = np.zeros(6), np.zeros((6, 6))
-    stress_at(law.number, law.hooke, law.constants, law.table, strain, 0.0, np.zeros(INTERNAL), np.zeros(INTERNAL),
+    stress_at(law.numbers, strain, 0.0, np.zeros(INTERNAL), np.zeros(INTERNAL),
               stress, tangent)  # fmt: skip
     for i in range(6):
         step = np.eye(6)[i] * 1e-6

@@ -7,7 +7,7 @@ import pytest
 
 from ulmek.core.coupling.surface import facet_sums
 from ulmek.core.element.family import FAMILIES
-from ulmek.core.element.response import respond
+from ulmek.core.element.response import Manner, respond
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.mesh.sweep import mesh_layered
@@ -36,7 +36,7 @@ def test_a_wedge_resists_every_motion_but_the_rigid_ones() -> None:
     corners = np.array([[0, 0, 0], [1.2, 0.1, 0], [0.3, 0.9, 0], [0.1, 0, 1.1], [1.4, 0.1, 1.2], [0.4, 0.9, 1.1]])
     node = np.array([0, 1, 2, 2, 3, 4, 5, 5])
     xyz = corners[node][None]
-    found = respond(FAMILIES["brick"], Elastic(210e3, 0.3).law(), xyz, np.zeros_like(xyz), space="solid")
+    found = respond(FAMILIES["brick"], Elastic(210e3, 0.3).law(), xyz, np.zeros_like(xyz), Manner("solid"))
     gather = np.zeros((24, 18))
     gather[np.arange(24), (3 * node[:, None] + np.arange(3)).ravel()] = 1.0
     values = np.linalg.eigvalsh(gather.T @ found.tangent[0] @ gather)

@@ -5,7 +5,7 @@ import pytest
 
 from ulmek.core.element.family import FAMILIES
 from ulmek.core.element.linear import linear_stiffness
-from ulmek.core.element.response import respond
+from ulmek.core.element.response import Manner, respond
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.mesh.tet_quality import Improver, dihedrals
 from ulmek.core.solve.condensed import _remove_springs, _without_first
@@ -63,7 +63,7 @@ def test_elastic_stiffness_is_that_of_the_general_kernel(kind: str) -> None:
         xyz = np.vstack([corners, [(corners[a] + corners[b]) / 2 for a, b in pairs]])
     xyz = xyz + rng.uniform(-0.06, 0.06, (5, *xyz.shape))
     tangent, faulty = linear_stiffness(family, law.hooke, xyz)
-    other = respond(family, law, xyz, np.zeros_like(xyz), space="solid")
+    other = respond(family, law, xyz, np.zeros_like(xyz), Manner("solid"))
     assert faulty == other.faulty == -1
     assert tangent == pytest.approx(other.tangent, rel=1e-9, abs=1e-6)
     _, faulty = linear_stiffness(family, law.hooke, xyz * np.array([1, 1, -1]))

@@ -51,6 +51,16 @@ class _Met:
     gap: float
 
 
+@dataclass(frozen=True)
+class _Reach:
+    """What counts as touching, see `find_touching`."""
+
+    distance: float
+    angle: float
+    thickness: float
+    turned: bool
+
+
 def find_touching(
     bodies: Sequence[Body], *, distance: float, angle: float, thickness: float = 1.0, turned: bool = False
 ) -> list[Touching]:
@@ -62,7 +72,7 @@ def find_touching(
     """
     boxes = [[_box(body, name) for name in body.mesh.faces] for body in bodies]
     whole = [(np.min([b[0] for b in box], axis=0), np.max([b[1] for b in box], axis=0)) for box in boxes]
-    found = []
+    found, reach = [], _Reach(distance, angle, thickness, turned)
     for i, j in itertools.combinations(range(len(bodies)), 2):
         if not _near(whole[i], whole[j], distance):
             continue
@@ -72,7 +82,7 @@ def find_touching(
                 zip(bodies[i].mesh.faces, boxes[i], strict=True), zip(bodies[j].mesh.faces, boxes[j], strict=True)
             )
             if _near(box_f, box_g, distance)
-            for m in [_meet(bodies, i, f, j, g, distance=distance, angle=angle, thickness=thickness, turned=turned)]
+            for m in [_meet(bodies, (i, f), (j, g), reach)]
             if m is not None
         ]
         found += [_touching(bodies, group) for group in _grouped(bodies, met)]
@@ -88,25 +98,15 @@ def _near(a: tuple[Array, Array], b: tuple[Array, Array], distance: float) -> bo
     return bool(np.all(a[0] <= b[1] + distance) and np.all(b[0] <= a[1] + distance))
 
 
-def _meet(
-    bodies: Sequence[Body],
-    i: int,
-    f: str,
-    j: int,
-    g: str,
-    *,
-    distance: float,
-    angle: float,
-    thickness: float,
-    turned: bool,
-) -> _Met | None:
+def _meet(bodies: Sequence[Body], first: tuple[int, str], second: tuple[int, str], reach: _Reach) -> _Met | None:
+    (i, f), (j, g) = first, second
     one, other = bodies[i].mesh, bodies[j].mesh
     if (one.kind in PLANE) != (other.kind in PLANE):
         return None
     nodes = np.vstack([one.nodes, other.nodes])
     facets = one.faces[f], other.faces[g] + len(one.nodes)
     arcs = one.arcs.get(f, np.zeros((len(facets[0]), 7))), other.arcs.get(g, np.zeros((len(facets[1]), 7)))
-    near = [_close_facets(nodes, a, b, distance) for a, b in (facets, facets[::-1])]
+    near = [_close_facets(nodes, a, b, reach.distance) for a, b in (facets, facets[::-1])]
     if not near[0].any() or not near[1].any():
         return None
     facets, arcs = (facets[0][near[0]], facets[1][near[1]]), (arcs[0][near[0]], arcs[1][near[1]])
@@ -116,15 +116,15 @@ def _meet(
             nodes,
             facets[a],
             facets[b],
-            search=distance,
-            thickness=thickness,
-            turned=turned,
+            search=reach.distance,
+            thickness=reach.thickness,
+            turned=reach.turned,
             arcs=(arcs[a], arcs[b]),
         )
-        areas.append(_facing_area(nodes, facets[a], facets[b], overlap, angle))
+        areas.append(_facing_area(nodes, facets[a], facets[b], overlap, reach.angle))
         gap = min(gap, overlap.least_gap)
     whole = [
-        float(facet_areas(mesh.nodes, mesh.faces[name], thickness=thickness, turned=turned).sum())
+        float(facet_areas(mesh.nodes, mesh.faces[name], thickness=reach.thickness, turned=reach.turned).sum())
         for mesh, name in ((one, f), (other, g))
     ]
     is_graze = min(areas) <= LEAST_COVER * min(whole)

@@ -1,6 +1,7 @@
 """Overlap of the facets of two sides, clipped in the plane of each facet of A and integrated."""
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -53,6 +54,36 @@ class Overlap:
     least_gap: float
 
 
+class _Sides(NamedTuple):
+    """Facets of both sides with true radii, normals of A, and couples that may overlap, for the kernels."""
+
+    nodes: Array
+    a: NDArray[np.int64]
+    b: NDArray[np.int64]
+    normals: Array
+    candidates: NDArray[np.int64]
+    arcs_a: Array
+    arcs_b: Array
+
+
+class _Within(NamedTuple):
+    """How far is looked: in general, for each facet of A, and whether facets that come near are only found."""
+
+    search: float
+    reach: Array
+    finding: bool
+
+
+class _Sums(NamedTuple):
+    """What the kernels fill in: facets of A that come near, and the integrals of `Overlap`."""
+
+    near: NDArray[np.bool_]
+    mass: Array
+    own: Array
+    gap: Array
+    mixed: Array
+
+
 def integrate_overlap(
     nodes: Array,
     quads_a: NDArray[np.int64],
@@ -71,47 +102,28 @@ def integrate_overlap(
     normals = facet_normals(nodes, quads_a)
     candidates = _candidates(nodes, quads_a, quads_b, normals, search)
     corners = corner_count(quads_a)
-    near = np.zeros(len(quads_a), np.bool_)
     flat = np.zeros((len(quads_a), 7)), np.zeros((len(quads_b), 7))
-    arcs_a, arcs_b = arcs if arcs is not None else flat
+    sides = _Sides(nodes, quads_a, quads_b, normals, candidates, *(arcs if arcs is not None else flat))
     reach = search + np.linalg.norm(nodes[quads_a] - nodes[quads_a][:, :1], axis=2).max(axis=1)
-    mass = np.zeros((len(quads_a), corners, corners))
-    gap = np.zeros((len(quads_a), corners))
-    own = np.zeros((len(quads_a), corners, quads_a.shape[1]))
-    mixed = np.zeros((len(candidates), corners, quads_b.shape[1]))
+    sums = _Sums(
+        near=np.zeros(len(quads_a), np.bool_),
+        mass=np.zeros((len(quads_a), corners, corners)),
+        own=np.zeros((len(quads_a), corners, quads_a.shape[1])),
+        gap=np.zeros((len(quads_a), corners)),
+        mixed=np.zeros((len(candidates), corners, quads_b.shape[1])),
+    )
     least = np.inf
     # Twice: to find the facets that come within the search anywhere, then to integrate these all over.
     # Facets counted in part would have their motions extrapolated from a sliver.
     for finding in (True, False):
+        within = _Within(float(search), reach, finding)
         if is_edges(quads_a):
-            least = _integrate_edges(
-                nodes, quads_a, quads_b, normals, candidates, search, thickness, turned, EDGE_RULE, arcs_a, arcs_b,
-                finding, near,
-                reach, mass, own, gap, mixed,
-            )  # fmt: skip
+            least = _integrate_edges(sides, within, EDGE_RULE, 0.0 if turned else float(thickness), sums)
         else:
-            least = _integrate(
-                nodes,
-                quads_a,
-                quads_b,
-                normals,
-                candidates,
-                search,
-                RULE,
-                arcs_a,
-                arcs_b,
-                finding,
-                near,
-                reach,
-                mass,
-                own,
-                gap,
-                mixed,
-            )
-    if quads_a.shape[1] == 4:
-        own = mass
-    kept = mixed.any(axis=(1, 2))
-    return Overlap(mass, own, gap, candidates[kept], mixed[kept], float(least))
+            least = _integrate(sides, within, RULE, sums)
+    own = sums.mass if quads_a.shape[1] == 4 else sums.own
+    kept = sums.mixed.any(axis=(1, 2))
+    return Overlap(sums.mass, own, sums.gap, candidates[kept], sums.mixed[kept], float(least))
 
 
 def _candidates(
@@ -209,10 +221,11 @@ def _on_facet(flat, corners, x, y, linear, full):  # type: ignore[no-untyped-def
 
 
 @njit(cache=True)
-def _integrate(  # type: ignore[no-untyped-def] # pragma: no cover
-    nodes, quads_a, quads_b, normals, candidates, search, rule, arcs_a, arcs_b, finding, near, reach, mass, own, gap,
-    mixed,
-):  # fmt: skip
+def _integrate(sides, within, rule, sums):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Fill in ``sums`` for facets of three or four corners; gives the least gap within the search."""
+    nodes, quads_a, quads_b, normals, candidates, arcs_a, arcs_b = sides
+    search, reach, finding = within
+    near, mass, own, gap, mixed = sums
     least = np.inf
     nodes_a, nodes_b = quads_a.shape[1], quads_b.shape[1]
     corners_a, corners_b = 3 if nodes_a == 6 else 4, 3 if nodes_b == 6 else 4
@@ -290,10 +303,11 @@ def _integrate(  # type: ignore[no-untyped-def] # pragma: no cover
 
 
 @njit(cache=True)
-def _integrate_edges(  # type: ignore[no-untyped-def] # pragma: no cover
-    nodes, edges_a, edges_b, normals, candidates, search, thickness, turned, rule, arcs_a, arcs_b, finding, near, reach,
-    mass, own, gap, mixed,
-):  # fmt: skip
+def _integrate_edges(sides, within, rule, thickness, sums):  # type: ignore[no-untyped-def] # pragma: no cover
+    """The same for edges of sections, with the full turn about the y axis where ``thickness`` is zero."""
+    nodes, edges_a, edges_b, normals, candidates, arcs_a, arcs_b = sides
+    search, reach, finding = within
+    near, mass, own, gap, mixed = sums
     least = np.inf
     n_a, n_b = edges_a.shape[1], edges_b.shape[1]
     shape_a, shape_b = np.empty(3), np.empty(3)
@@ -326,7 +340,7 @@ def _integrate_edges(  # type: ignore[no-untyped-def] # pragma: no cover
                 continue
             if abs(distance) <= search:
                 least = min(least, distance)
-            width = 2 * np.pi * on_a[0] if turned else thickness
+            width = thickness if thickness > 0 else 2 * np.pi * on_a[0]
             weight = rule[g, 1] * (high - low) * length * width
             for k in range(2):
                 gap[facet, k] += weight * line_a[k] * distance

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.coupling.surface import face_sums
 from ulmek.core.element.family import FAMILIES
-from ulmek.core.element.response import respond
+from ulmek.core.element.response import Manner, respond
 from ulmek.core.errors import InputError
 from ulmek.core.layout import Layout
 from ulmek.core.mesh.volume import SECOND_ORDER
@@ -81,7 +81,7 @@ def nodal_masses(model: Model, layout: Layout, *, for_inertia: bool = False) -> 
         family = FAMILIES[body.mesh.kind]
         xyz = layout.positions[cells]
         volume = respond(
-            family, body.material.law(), xyz, np.zeros_like(xyz), space=model.space, thickness=model.thickness,
+            family, body.material.law(), xyz, np.zeros_like(xyz), Manner(model.space, model.thickness),
             with_tangent=False,
         ).volume  # fmt: skip
         share = volume @ family.shape

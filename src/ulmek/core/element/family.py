@@ -1,6 +1,7 @@
 """Element families: Gauss rules, shape functions and incompatible modes of solid and plane elements."""
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,16 @@ BRICK_CORNERS = np.array(
     [[-1, -1, -1], [1, -1, -1], [1, 1, -1], [-1, 1, -1], [-1, -1, 1], [1, -1, 1], [1, 1, 1], [-1, 1, 1]], float
 )
 QUAD_CORNERS = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]], float)
+
+
+class Quadrature(NamedTuple):
+    """What kernels need of a family, see there."""
+
+    shape: Array
+    gradient: Array
+    centre_gradient: Array
+    rule: Array
+    modes: Array
 
 
 @dataclass(frozen=True)
@@ -30,6 +41,11 @@ class Family:
     rule: Array
     modes: Array
     extrapolation: Array
+
+    @property
+    def quadrature(self) -> Quadrature:
+        """For kernels."""
+        return Quadrature(self.shape, self.gradient, self.centre_gradient, self.rule, self.modes)
 
     @property
     def dim(self) -> int:

@@ -9,7 +9,7 @@ from numba import njit, prange
 from numpy.typing import NDArray
 
 from ulmek.core.element.family import Family
-from ulmek.core.element.response import _geometry
+from ulmek.core.element.response import fill_shapes
 
 Array = NDArray[np.float64]
 
@@ -21,28 +21,25 @@ def linear_stiffness(family: Family, hooke: Array, xyz: Array) -> tuple[Array, i
     """
     m, n = xyz.shape[:2]
     tangent, bad = np.empty((m, 3 * n, 3 * n)), np.zeros(m, np.bool_)
-    _all(
-        np.ascontiguousarray(xyz), family.shape, family.gradient, family.centre_gradient, family.rule, family.modes,
-        hooke[0, 1], hooke[3, 3], tangent, bad,
-    )  # fmt: skip
+    _all(np.ascontiguousarray(xyz), family.quadrature, hooke[0, 1], hooke[3, 3], tangent, bad)
     return tangent, int(np.argmax(bad)) if bad.any() else -1
 
 
 @njit(cache=True, parallel=True)
-def _all(xyz, shape, local, local0, rule, mode_local, first, second, tangent, bad):  # type: ignore[no-untyped-def] # pragma: no cover
+def _all(xyz, quadrature, first, second, tangent, bad):  # type: ignore[no-untyped-def] # pragma: no cover
     for e in prange(len(xyz)):
-        bad[e] = not _one(xyz[e], shape, local, local0, rule, mode_local, first, second, tangent[e])
+        bad[e] = not _one(xyz[e], quadrature, first, second, tangent[e])
 
 
 @njit(cache=True)
-def _one(xyz, shape, local, local0, rule, mode_local, first, second, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
+def _one(xyz, quadrature, first, second, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
     """``first`` and ``second`` are Lamé's constants λ and µ; False when the element is folded."""
-    n_gauss, n = local.shape[:2]
-    n_inc = mode_local.shape[1]
+    n_gauss, n = quadrature.gradient.shape[:2]
+    n_inc = quadrature.modes.shape[1]
     size, inner = 3 * (n + n_inc), 3 * n_inc
     gradient, hoop, volume = np.empty((n_gauss, n, 3)), np.empty((1, 1)), np.empty(n_gauss)
     mode_gradient = np.empty((n_gauss, n_inc, 3))
-    if not _geometry(xyz, shape, local, local0, rule, mode_local, 0, 1.0, gradient, hoop, volume, mode_gradient):
+    if not fill_shapes(xyz, quadrature, 0, 1.0, (gradient, hoop, volume, mode_gradient)):
         return False
     # Modes first: eliminating them leaves what follows.
     line = np.empty(size)

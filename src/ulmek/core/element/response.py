@@ -9,14 +9,14 @@ incompressible rubber takes its pressure from the mean dilatation (Nagtegaal, Pa
 """
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
 from ulmek.core.element.family import Family
-from ulmek.core.material.law import INTERNAL, Law, stress_at
+from ulmek.core.material.law import ELASTIC, INTERNAL, RUBBER, Law, stress_at
 
 Array = NDArray[np.float64]
 Space = Literal["solid", "plane-strain", "plane-stress", "axisymmetric"]
@@ -52,60 +52,91 @@ def n_modes(family: Family, law: Law, space: Space) -> int:
     return int(family.modes.shape[1]) * family.dim + free_thickness
 
 
+class Manner(NamedTuple):
+    """How elements move: in which space, how thick plane ones are (mm), and whether large motion is followed."""
+
+    space: Space
+    thickness: float = 1.0
+    large: bool = False
+
+
+class _Work(NamedTuple):
+    """How all elements of one call move, and whether tangents are asked for, for the kernel."""
+
+    space: int
+    thickness: float
+    large: bool
+    with_tangent: bool
+
+
+class _Start(NamedTuple):
+    """Elements (m, …) as they are given to the kernel: corners, displacements, modes and internal values."""
+
+    xyz: Array
+    u: Array
+    modes: Array
+    internal: Array
+
+
+class _Answers(NamedTuple):
+    """What the kernel fills in, see `Response`."""
+
+    force: Array
+    tangent: Array
+    stress: Array
+    modes: Array
+    internal: Array
+    volume: Array
+
+
+class _Shapes(NamedTuple):
+    """Gradients of shape functions (g, n, d) and of modes (g, k, d), hoop strain rows (g, n), volumes (g,)."""
+
+    gradient: Array
+    hoop: Array
+    volume: Array
+    mode_gradient: Array
+
+
 def respond(
     family: Family,
     law: Law,
     xyz: Array,
     u: Array,
+    manner: Manner,
     *,
-    space: Space,
-    thickness: float = 1.0,
-    large: bool = False,
-    modes: Array | None = None,
-    internal: Array | None = None,
+    before: tuple[Array, Array] | None = None,
     with_tangent: bool = True,
 ) -> Response:
     """Answer of elements with corners ``xyz`` (m, n, 3) mm to displacements ``u`` (m, n, 3) mm.
 
-    ``modes`` and ``internal`` are those of the last converged increment (none at the start).
+    ``before``: modes and internal values of the last converged increment (none at the start).
     """
     m, n = xyz.shape[:2]
     g, dim = len(family.rule), family.dim
-    k, nd = n_modes(family, law, space), n * family.dim
-    start_modes = np.zeros((m, k)) if modes is None else modes
-    start_internal = np.zeros((m, g, INTERNAL)) if internal is None else internal
-    out = Response(
+    k, nd = n_modes(family, law, manner.space), n * family.dim
+    modes, internal = before if before is not None else (np.zeros((m, k)), np.zeros((m, g, INTERNAL)))
+    out = _Answers(
         force=np.zeros((m, nd)),
         tangent=np.zeros((m if with_tangent else 1, nd, nd)),
         stress=np.zeros((m, g, 6)),
         modes=np.zeros((m, k)),
         internal=np.zeros((m, g, INTERNAL)),
         volume=np.zeros((m, g)),
-        faulty=-1,
     )
     bad = np.zeros(m, np.bool_)
-    _respond_all(
-        np.ascontiguousarray(xyz[..., :dim]), np.ascontiguousarray(u[..., :dim]), start_modes, start_internal,
-        family.shape, family.gradient, family.centre_gradient, family.rule, family.modes,
-        SPACES.index(space), thickness if space.startswith("plane") else 1.0, law.number, law.hooke, law.constants,
-        law.table, large, with_tangent,
-        out.force, out.tangent, out.stress, out.modes, out.internal, out.volume, bad,
-    )  # fmt: skip
-    faulty = int(np.argmax(bad)) if bad.any() else -1
-    return Response(out.force, out.tangent, out.stress, out.modes, out.internal, out.volume, faulty)
+    start = _Start(np.ascontiguousarray(xyz[..., :dim]), np.ascontiguousarray(u[..., :dim]), modes, internal)
+    thickness = manner.thickness if manner.space.startswith("plane") else 1.0
+    space = SPACES.index(manner.space)
+    work = _Work(space, float(thickness), manner.large, with_tangent)
+    _respond_all(start, family.quadrature, law.numbers, work, out, bad)
+    return Response(*out, faulty=int(np.argmax(bad)) if bad.any() else -1)
 
 
 @njit(cache=True, parallel=True)
-def _respond_all(  # type: ignore[no-untyped-def] # pragma: no cover
-    xyz, u, modes, internal, shape, local, local0, rule, mode_local, space, thickness, law, hooke, constants, table,
-    large, with_tangent, force, tangent, stress, modes_out, internal_out, volume, bad,
-):  # fmt: skip
-    for e in prange(len(xyz)):
-        bad[e] = _respond_one(
-            xyz[e], u[e], modes[e], internal[e], shape, local, local0, rule, mode_local, space, thickness, law, hooke,
-            constants, table, large, with_tangent, force[e], tangent[np.int64(e) % len(tangent)], stress[e],
-            modes_out[e], internal_out[e], volume[e],
-        )  # fmt: skip
+def _respond_all(start, quadrature, law, work, out, bad):  # type: ignore[no-untyped-def] # pragma: no cover
+    for e in prange(len(bad)):
+        bad[e] = _respond_one(np.int64(e), start, quadrature, law, work, out)
 
 
 @njit(cache=True)
@@ -163,8 +194,10 @@ def _eliminate(a, b):  # type: ignore[no-untyped-def] # pragma: no cover
 
 
 @njit(cache=True)
-def _geometry(xyz, shape, local, local0, rule, mode_local, space, thickness, gradient, hoop, weight, mode_gradient):  # type: ignore[no-untyped-def] # pragma: no cover
+def fill_shapes(xyz, quadrature, space, thickness, shapes):  # type: ignore[no-untyped-def] # pragma: no cover
     """Gradients of shape functions and modes and the volume of every Gauss point; False when folded."""
+    shape, local, local0, rule, mode_local = quadrature
+    gradient, hoop, weight, mode_gradient = shapes
     n_gauss, n, dim = local.shape
     jacobian, inverse, inverse0 = np.zeros((dim, dim)), np.zeros((dim, dim)), np.zeros((dim, dim))
     for a in range(n):
@@ -238,17 +271,18 @@ def _strain(h, large, out):  # type: ignore[no-untyped-def] # pragma: no cover
 
 
 @njit(cache=True)
-def _respond_one(  # type: ignore[no-untyped-def] # pragma: no cover
-    xyz, u, modes, internal, shape, local, local0, rule, mode_local, space, thickness, law, hooke, constants, table,
-    large, with_tangent, force, tangent, stress, modes_out, internal_out, volume,
-):  # fmt: skip
-    n_gauss, n, dim = local.shape
-    nd, nk, n_inc = n * dim, len(modes), mode_local.shape[1]
+def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    """The answer of element ``e``; True when it is turned inside out."""
+    space, large = work.space, work.large
+    xyz, u, modes, internal = start.xyz[e], start.u[e], start.modes[e], start.internal[e]
+    force, tangent, stress = out.force[e], out.tangent[e % len(out.tangent)], out.stress[e]
+    modes_out, internal_out, volume = out.modes[e], out.internal[e], out.volume[e]
+    n_gauss, n, dim = quadrature.gradient.shape
+    nd, nk, n_inc = n * dim, len(modes), quadrature.modes.shape[1]
     gradient, hoop = np.empty((n_gauss, n, dim)), np.zeros((n_gauss, n))
     mode_gradient = np.empty((n_gauss, n_inc, dim))
-    if not _geometry(
-        xyz, shape, local, local0, rule, mode_local, space, thickness, gradient, hoop, volume, mode_gradient
-    ):
+    shapes = _Shapes(gradient, hoop, volume, mode_gradient)
+    if not fill_shapes(xyz, quadrature, space, work.thickness, shapes):
         return True
     identity, no_hoop = np.eye(3), np.zeros(n_inc)
     f, det_f, base = np.empty((n_gauss, 3, 3)), np.ones(n_gauss), np.empty((n_gauss, 6))
@@ -274,7 +308,7 @@ def _respond_one(  # type: ignore[no-untyped-def] # pragma: no cover
             if det_f[g] <= 0:
                 return True
     dilatation = 0.0
-    if law == 2:
+    if law.number == RUBBER:
         dilatation = (volume * det_f).sum() / volume.sum() - 1.0
     tangents = np.empty((n_gauss, 6, 6))
     k_aa, amplitude = np.zeros((nk, nk)), modes.copy()
@@ -285,8 +319,7 @@ def _respond_one(  # type: ignore[no-untyped-def] # pragma: no cover
         k_aa[:] = 0.0
         for g in range(n_gauss):
             strain = base[g] + mode_rows[g] @ amplitude if nk > 0 else base[g].copy()
-            stress_at(law, hooke, constants, table, strain, dilatation, internal[g], internal_out[g], stress[g],
-                      tangents[g])  # fmt: skip
+            stress_at(law, strain, dilatation, internal[g], internal_out[g], stress[g], tangents[g])
             if nk > 0:
                 weighted = volume[g] * stress[g]
                 for i in range(nk):
@@ -300,7 +333,7 @@ def _respond_one(  # type: ignore[no-untyped-def] # pragma: no cover
                         if b != 0.0:
                             for j in range(nk):
                                 k_aa[i, j] += b * d_m[r, j]
-        if nk == 0 or (step > 0 and (law == 0 or np.abs(residual).sum() <= 1e-12 * size)):
+        if nk == 0 or (step > 0 and (law.number == ELASTIC or np.abs(residual).sum() <= 1e-12 * size)):
             break
         if not _eliminate(k_aa, residual.reshape(-1, 1)):
             return True
@@ -310,11 +343,11 @@ def _respond_one(  # type: ignore[no-untyped-def] # pragma: no cover
         for i in range(nd):
             for r in range(6):
                 force[i] += volume[g] * rows[g, r, i] * stress[g, r]
-    if with_tangent:
-        if not _add_tangent(gradient, hoop, volume, rows, mode_rows, stress, tangents, k_aa, space, large, tangent):
+    if work.with_tangent:
+        if not _add_tangent(work, shapes, (rows, mode_rows), stress, tangents, k_aa, tangent):
             return True
-        if law == 2:
-            _add_dilatation(f, det_f, volume, rows, constants[2], tangent)
+        if law.number == RUBBER:
+            _add_dilatation(f, det_f, volume, rows, law.constants[2], tangent)
     if large:
         for g in range(n_gauss):
             _push_forward(f[g], det_f[g], stress[g])
@@ -322,7 +355,11 @@ def _respond_one(  # type: ignore[no-untyped-def] # pragma: no cover
 
 
 @njit(cache=True)
-def _add_tangent(gradient, hoop, volume, rows, mode_rows, stress, tangents, k_aa, space, large, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
+def _add_tangent(work, shapes, both_rows, stress, tangents, k_aa, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Add an element's tangent, its modes eliminated; False when their matrix ``k_aa`` is singular."""
+    gradient, hoop, volume, _ = shapes
+    rows, mode_rows = both_rows
+    space, large = work.space, work.large
     n_gauss, n, dim = gradient.shape
     nd, nk = rows.shape[2], mode_rows.shape[2]
     k_au = np.zeros((nk, nd))

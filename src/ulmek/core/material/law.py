@@ -1,6 +1,7 @@
 """Stress and tangent at one material point: elastic, J2 plastic and rubber, for the element kernel."""
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -14,6 +15,15 @@ INTERNAL = 13
 # begins its next increment elastically, so that unloading is found.
 ON_SURFACE = 1e-9
 ELASTIC, PLASTIC, RUBBER = 0, 1, 2
+
+
+class LawNumbers(NamedTuple):
+    """What kernels need of a `Law`, see there."""
+
+    number: int
+    hooke: Array
+    constants: Array
+    table: Array
 
 
 @dataclass(frozen=True)
@@ -31,6 +41,11 @@ class Law:
     table: Array
 
     @property
+    def numbers(self) -> LawNumbers:
+        """For kernels."""
+        return LawNumbers(self.number, self.hooke, self.constants, self.table)
+
+    @property
     def is_rubber(self) -> bool:
         """Whether the material is a rubber."""
         return self.number == RUBBER
@@ -42,20 +57,20 @@ class Law:
 
 
 @njit(cache=True)
-def stress_at(law, hooke, constants, table, strain, dilatation, internal, internal_out, stress, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
-    """Stress (6,), tangent (6, 6) and new internal values for ``strain`` (6,)."""
+def stress_at(law, strain, dilatation, internal, internal_out, stress, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Stress (6,), tangent (6, 6) and new internal values for ``strain`` (6,); law: `LawNumbers`."""
     internal_out[:] = internal
-    if law == RUBBER:
-        _rubber(constants, strain, dilatation, stress, tangent)
+    if law.number == RUBBER:
+        _rubber(law.constants, strain, dilatation, stress, tangent)
         return
-    if law == PLASTIC:
-        _plastic(hooke, constants[0], table, strain, internal, internal_out, stress, tangent)
+    if law.number == PLASTIC:
+        _plastic(law.hooke, law.constants[0], law.table, strain, internal, internal_out, stress, tangent)
         return
     for i in range(6):
         stress[i] = 0.0
         for j in range(6):
-            stress[i] += hooke[i, j] * strain[j]
-            tangent[i, j] = hooke[i, j]
+            stress[i] += law.hooke[i, j] * strain[j]
+            tangent[i, j] = law.hooke[i, j]
 
 
 @njit(cache=True)

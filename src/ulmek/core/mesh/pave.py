@@ -6,6 +6,7 @@ and every quad is split in 4, every triangle in 3, which leaves quads only.
 """
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -33,8 +34,29 @@ class CoarseMesh:
     quads: NDArray[np.int64]
 
 
+class _Outline(NamedTuple):
+    """Points of all loops, edges between them, and at each the direction along the loop and the distance of its
+    neighbours."""
+
+    points: NDArray[np.float64]
+    edges: NDArray[np.int64]
+    angles: NDArray[np.float64]
+    spacing: NDArray[np.float64]
+
+
+class _Sizes(NamedTuple):
+    """A size field as the kernel wants it: sizes ``h`` at places, growing from there to the ``largest``."""
+
+    x: NDArray[np.float64]
+    y: NDArray[np.float64]
+    h: NDArray[np.float64]
+    largest: float
+
+
 @njit(cache=True)
-def _set_rows(boundary, edges, angles, spacing, size_x, size_y, size_h, largest, growth, limit):  # type: ignore[no-untyped-def] # pragma: no cover
+def _set_rows(outline, sizes, limit):  # type: ignore[no-untyped-def] # pragma: no cover
+    """Points of the outline with rows set from it inwards, and their number, −1 when above ``limit``."""
+    boundary, edges, angles, spacing = outline
     points = np.empty((limit, 2))
     n = len(boundary)
     points[:n] = boundary
@@ -44,9 +66,9 @@ def _set_rows(boundary, edges, angles, spacing, size_x, size_y, size_h, largest,
         if head < len(boundary):
             h, angle = spacing[head], angles[head]
         else:
-            h = largest
-            for k in range(len(size_h)):
-                h = min(h, size_h[k] + growth * np.hypot(p0 - size_x[k], p1 - size_y[k]))
+            h = sizes.largest
+            for k in range(len(sizes.h)):
+                h = min(h, sizes.h[k] + GROWTH * np.hypot(p0 - sizes.x[k], p1 - sizes.y[k]))
             h *= 2.0
             best, angle = 1e300, 0.0
             for e in range(len(edges)):
@@ -117,20 +139,15 @@ def pave(
     order = np.concatenate(list(reversed(loops)))
     renumber = np.empty(len(points), np.int64)
     renumber[order] = np.arange(len(order))
-    sx, sy, sh = _thinned(size)
-    rows, n = _set_rows(
-        points[order], renumber[edges], angles[order], spacing[order], sx, sy, sh, size.largest, GROWTH, limit
-    )
+    outline = _Outline(points[order], renumber[edges], angles[order], spacing[order])
+    x, y = size.places.T.copy()
+    rows, n = _set_rows(outline, _Sizes(x, y, size.sizes.copy(), float(size.largest)), limit)
     if n < 0:
         raise MeshError(f"more than {limit} points are needed.", where=place, hint="Enlarge the mesh size.")
     everything = np.vstack([points, rows[len(points) : n]])
     triangles, everything = triangulate(everything, len(points), edges, place)
     kept, quads = _merge(everything, triangles)
     return CoarseMesh(everything, kept, quads)
-
-
-def _thinned(size: SizeField) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
-    return size.places[:, 0].copy(), size.places[:, 1].copy(), size.sizes.copy()
 
 
 def triangulate(

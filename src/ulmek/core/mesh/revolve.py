@@ -1,6 +1,7 @@
 """Revolved solids to bricks: quads of the outline turned about the axis, and a core of stacked discs on it."""
 
 import itertools
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -73,7 +74,7 @@ def mesh_revolved(
     points = nodes.reshape(-1, 3)
     if solid.core is not None:
         finest = float(spots[:, 3].min(initial=np.inf))
-        points, bricks = _add_core(solid, flat, number, points, bricks, len(used), turns, faces, finest)
+        points, bricks = _add_core(solid, _Rings(flat, number, len(used), turns), points, bricks, faces, finest)
     named = {name: np.vstack(quads) for name, quads in faces.items()}
     mesh = VolumeMesh(points, bricks, named, arcs={n: a for n, a in arcs.items() if a[:, 6].any()})
     mesh = _kept(mesh, solid.kept)
@@ -170,11 +171,21 @@ def _faces(
     return faces, {name: np.vstack(parts) for name, parts in radii.items()}
 
 
+@dataclass(frozen=True)
+class _Rings:
+    """How the profile was turned: its mesh, which of its nodes are nodes of a ring, how many, how often."""
+
+    flat: QuadMesh
+    number: Ids
+    per_ring: int
+    turns: int
+
+
 def _add_core(
-    solid: RevolvedSolid, flat: QuadMesh, number: Ids, points: Array, bricks: Ids, per_ring: int, turns: int,
-    faces: dict[str, list[Ids]], finest: float,
-) -> tuple[Array, Ids]:  # fmt: skip
+    solid: RevolvedSolid, rings: _Rings, points: Array, bricks: Ids, faces: dict[str, list[Ids]], finest: float
+) -> tuple[Array, Ids]:
     """Discs stacked along the axis, joined to the nodes at the core's side."""
+    flat, number, per_ring, turns = rings.flat, rings.number, rings.per_ring, rings.turns
     core = solid.core
     assert core is not None
     side = next(s for s in core.outer if s.name == CORE_SIDE)

@@ -7,7 +7,7 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 
 from ulmek.core.element.family import FAMILIES
-from ulmek.core.element.response import respond
+from ulmek.core.element.response import Manner, respond
 from ulmek.core.model import Model
 from ulmek.core.review.beams import beam_stress
 from ulmek.core.solve.assembly import Structure
@@ -49,7 +49,7 @@ class StressRecovery:
         xyz = mesh.nodes[mesh.cells]
         law = self.structure.laws[index]
         volume = respond(
-            FAMILIES[mesh.kind], law, xyz, np.zeros_like(xyz), space=self.model.space, with_tangent=False
+            FAMILIES[mesh.kind], law, xyz, np.zeros_like(xyz), Manner(self.model.space), with_tangent=False
         ).volume.sum(axis=1)
         weight = np.repeat(volume, mesh.cells.shape[1])
         columns = np.arange(mesh.cells.size)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.element.family import FAMILIES, Family
 from ulmek.core.element.linear import linear_stiffness
-from ulmek.core.element.response import Response, n_modes, respond
+from ulmek.core.element.response import Manner, Response, n_modes, respond
 from ulmek.core.errors import InvertedError
 from ulmek.core.layout import Layout
 from ulmek.core.material.law import INTERNAL, Law
@@ -157,8 +157,8 @@ class Structure:
                 cells = self.layout.cells[i][chunk]
                 part = respond(
                     self.families[i], self.laws[i], self.layout.positions[cells], triples[cells],
-                    space=self.model.space, thickness=self.model.thickness, large=large or self.laws[i].is_rubber,
-                    modes=before.modes[i][chunk], internal=before.material[i][chunk], with_tangent=with_tangent,
+                    Manner(self.model.space, self.model.thickness, large or self.laws[i].is_rubber),
+                    before=(before.modes[i][chunk], before.material[i][chunk]), with_tangent=with_tangent,
                 )  # fmt: skip
                 if part.faulty >= 0:
                     raise self._inverted(body, cells[part.faulty])
