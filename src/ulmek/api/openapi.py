@@ -1,4 +1,6 @@
-"""Print the OpenAPI description, from which the front end's types are generated, or the reference in `docs/api.md`."""
+"""Write what is generated from the server: the OpenAPI description (of which the page's types are made), the reference
+in `docs/api.md`, and the vocabulary that tests of the page use. `--check` says what is stale instead.
+"""
 
 import json
 import sys
@@ -7,17 +9,13 @@ from pathlib import Path
 from typing import Any
 
 from ulmek.api.app import create_app
+from ulmek.api.vocabulary import vocabulary
 
 
 def openapi() -> dict[str, Any]:
     """The description of all routes and models."""
     with tempfile.TemporaryDirectory() as home:
         return create_app(Path(home)).openapi()
-
-
-def openapi_text(described: dict[str, Any]) -> str:
-    """The description as stable JSON text."""
-    return json.dumps(described, indent=1, sort_keys=True) + "\n"
 
 
 def reference_text(described: dict[str, Any]) -> str:
@@ -49,6 +47,26 @@ def _model(schema: dict[str, Any]) -> str:
     return name or "one of several"
 
 
+def generated() -> dict[str, str]:
+    """Texts of the generated files by their places in the project."""
+    described = openapi()
+    return {
+        "web/openapi.json": json.dumps(described, indent=1, sort_keys=True) + "\n",
+        "docs/api.md": reference_text(described),
+        "web/src/testing/vocabulary.json": vocabulary().model_dump_json(indent=1) + "\n",
+    }
+
+
+def _main() -> int:
+    texts = {Path(name): text for name, text in generated().items()}
+    if "--check" in sys.argv[1:]:
+        stale = [path for path, text in texts.items() if not path.exists() or path.read_text() != text]
+        sys.stderr.writelines(f"{path} is stale: make types\n" for path in stale)
+        return 1 if stale else 0
+    for path, text in texts.items():
+        path.write_text(text)
+    return 0
+
+
 if __name__ == "__main__":
-    writer = reference_text if sys.argv[1:] == ["--reference"] else openapi_text
-    sys.stdout.write(writer(openapi()))
+    sys.exit(_main())

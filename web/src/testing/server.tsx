@@ -16,7 +16,7 @@ export function answering(answer: (asked: Exchange) => Answer | Promise<Answer>)
     const request = input instanceof Request ? input : new Request(input, init);
     const url = new URL(request.url, "http://server");
     const text = await request.text();
-    const body: unknown = text ? JSON.parse(text) : undefined;
+    const body: unknown = /^[[{"]/.test(text) && !text.startsWith("[object") ? JSON.parse(text) : text || undefined;
     const one = { method: request.method, path: url.pathname, query: url.searchParams, body };
     asked.push(one);
     const { status = 200, body: said } = await answer(one);

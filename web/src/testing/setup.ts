@@ -12,3 +12,8 @@ class RelativeRequest extends Request {
 globalThis.Request = RelativeRequest;
 // The client takes fetch when it is made: what answers can be changed later.
 globalThis.fetch = (input, init) => fetching.answer(input, init);
+
+// What jsdom leaves out and lists need: the pointer is never captured, and nothing scrolls.
+if (typeof Element !== "undefined" && !("hasPointerCapture" in Element.prototype)) {
+  Object.assign(Element.prototype, { hasPointerCapture: () => false, scrollIntoView: () => undefined });
+}

@@ -1,0 +1,71 @@
+// @vitest-environment jsdom
+import { cleanup, render, screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { Router } from "wouter";
+import { memoryLocation } from "wouter/memory-location";
+
+import { learn } from "@/api/vocabulary";
+import { STUDY } from "@/testing/document";
+import { answering, studyAt, withCache } from "@/testing/server";
+import { VOCABULARY } from "@/testing/vocabulary";
+
+import { CommandBar } from "./CommandBar";
+import { itemsOf, labelOf, namedKinds } from "./items";
+import { useSelection } from "./selection";
+
+beforeEach(() => {
+  learn(VOCABULARY);
+  useSelection.setState({ selected: { kind: "study", id: "" } });
+});
+afterEach(cleanup);
+
+function bar() {
+  const asked = answering(() => ({ body: studyAt(2, STUDY) }));
+  const run = vi.fn();
+  const place = memoryLocation({ path: "/studies/1/review", record: true });
+  const { Wrapper } = withCache([studyAt(1, STUDY)]);
+  render(
+    <Router hook={place.hook}>
+      <CommandBar info={studyAt(1, STUDY)} onRun={run} />
+    </Router>,
+    { wrapper: Wrapper },
+  );
+  return { asked, run, place };
+}
+const options = () => screen.queryAllByRole("listitem").map((li) => li.textContent ?? "");
+
+test("every item of every kind is reached by its name and by what it is", async () => {
+  const { place } = bar();
+  for (const kind of namedKinds()) {
+    const item = itemsOf(STUDY, kind)[0]!;
+    await userEvent.keyboard("{Control>}k{/Control}");
+    await userEvent.type(screen.getByRole("textbox", { name: "Find or do" }), `${labelOf(kind)} ${item.name}{Enter}`);
+    expect(useSelection.getState().selected, kind).toEqual({ kind, id: item.id });
+    expect(place.history.at(-1)).toBe("/studies/1/bench");
+  }
+});
+
+test("views and actions are found among them, with the keys and the pointer", async () => {
+  const { run, asked, place } = bar();
+  await userEvent.click(screen.getByRole("button", { name: /Find or do/ }));
+  expect(options()[0]).toContain("Check and run");
+  await userEvent.keyboard("{ArrowDown}{ArrowDown}{ArrowUp}{Enter}");
+  await vi.waitFor(() => expect(asked.at(-1)?.path).toBe("/api/studies/1/undo"));
+  await userEvent.keyboard("{Control>}k{/Control}");
+  await userEvent.type(screen.getByRole("textbox", { name: "Find or do" }), "check");
+  expect(options()).toEqual(["Check and run action"]);
+  await userEvent.click(screen.getByText("Check and run"));
+  expect(run).toHaveBeenCalledTimes(1);
+  await userEvent.keyboard("{Control>}k{/Control}");
+  await userEvent.type(screen.getByRole("textbox", { name: "Find or do" }), "shelf{Enter}");
+  expect(place.history.at(-1)).toBe("/");
+});
+
+test("a name that nothing has says so, and does nothing", async () => {
+  const { run, asked } = bar();
+  await userEvent.keyboard("{Control>}k{/Control}");
+  await userEvent.type(screen.getByRole("textbox", { name: "Find or do" }), "turbine{Enter}");
+  expect(options()).toEqual(["Nothing of that name."]);
+  expect([run.mock.calls.length, asked.length]).toEqual([0, 0]);
+});

@@ -1,0 +1,221 @@
+// @vitest-environment jsdom
+import { cleanup, screen, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { afterEach, beforeEach, expect, test, vi } from "vitest";
+
+import { ApiProblem } from "@/api/client";
+import { learn } from "@/api/vocabulary";
+import { type NamedKind, itemsOf, listOf, namedKinds } from "@/features/items";
+import { type Selected, useSelection } from "@/features/selection";
+import { choose, enter, press } from "@/testing/controls";
+import { STUDY, applied, entry, objections } from "@/testing/document";
+import { inspect } from "@/testing/inspect";
+import { VOCABULARY } from "@/testing/vocabulary";
+
+beforeEach(() => learn(VOCABULARY));
+afterEach(cleanup);
+
+const part = (id: string, more: Partial<Selected> = {}): Selected => ({ kind: "part", id, ...more });
+
+/** Every text entry of every inspector: what is selected, its label, what is typed, where it goes and as what. */
+const ENTRIES: [Selected, string, string, string, unknown][] = [
+  [{ kind: "study", id: "" }, "Title", "Shackle, new", "/title", "Shackle, new"],
+  [part("lug"), "Name", "Eye plate", "/parts/0/name", "Eye plate"],
+  [part("lug"), "Thickness", "25 mm", "/parts/0/recipe/dimensions/thickness", "25 mm"],
+  [part("beam"), "Holes", "6", "/parts/2/recipe/dimensions/holes", 6],
+  [part("bolts"), "by", "45 deg", "/parts/1/placements/0/turn", { axis: "z", angle: "45 deg" }],
+  [part("bolts", { copy: 2 }), "by", "45 deg", "/parts/1/placements/1/turn", { axis: "x", angle: "45 deg" }],
+  [part("bolts", { copy: 2 }), "to y", "7 mm", "/parts/1/placements/1/at", ["60 mm", "7 mm", "0 mm"]],
+  [part("lug"), "Element size", "4 mm", "/parts/0/mesh/size", "4 mm"],
+  [part("lug"), "Layers", "4", "/parts/0/mesh/layers", 4],
+  [part("lug"), "Layers", "", "/parts/0/mesh/layers", null],
+  [part("lug"), "Last layer to the first", "1,5", "/parts/0/mesh/layer_ratio", 1.5],
+  [part("lug"), "Elements a turn", "32", "/parts/0/mesh/per_turn", 32],
+  [part("lug", { face: "hole" }), "Mesh size here", "2 mm", "/parts/0/mesh/faces/hole", "2 mm"],
+  [{ kind: "pair", id: "seat" }, "Friction coefficient µ", "0.2", "/pairs/0/law/mu", 0.2],
+  [{ kind: "pair", id: "seat" }, "Overlap across the faces", "30 um", "/pairs/0/interference", "30 um"],
+  [{ kind: "pair", id: "seat" }, "from a fit", "H7/s6 60 mm most", "/pairs/0/interference", "0.036 mm"],
+  [{ kind: "pair", id: "seat" }, "from a fit", "H7/s6 60 mm", "/pairs/0/interference", "0.0237 mm"],
+  [{ kind: "pair", id: "seat" }, "Search distance", "5 mm", "/pairs/0/search", "5 mm"],
+  [{ kind: "pair", id: "seat" }, "Penetration at most", "1 um", "/pairs/0/enforcement/allowed", "1 um"],
+  [{ kind: "pair", id: "seat" }, "Stiffness × E/h", "10", "/pairs/0/enforcement/stiffness", 10],
+  [{ kind: "bolt", id: "tighten" }, "Pull up", "45 kN", "/bolts/0/preload/pull", "45 kN"],
+  [{ kind: "bolt", id: "tighten" }, "Tighten", "", "/bolts/0/preload/tighten", undefined],
+  [{ kind: "load", id: "pull" }, "x", "-1", "/loads/0/direction", [-1, 0, 1]],
+  [{ kind: "load", id: "pull" }, "Tighten", "5 kN", "/loads/0/values/tighten", "5 kN"],
+  [{ kind: "load", id: "turn" }, "Tighten", "off", "/loads/2/values/tighten", "off"],
+  [{ kind: "step", id: "pull" }, "Name", "Lift", "/steps/1/name", "Lift"],
+  [{ kind: "step", id: "pull" }, "First increment", "0.1", "/steps/1/increments/start", 0.1],
+  [{ kind: "step", id: "tighten" }, "Least increment", "0,02", "/steps/0/increments/least", 0.02],
+  [{ kind: "step", id: "pull" }, "Largest increment", "0.2", "/steps/1/increments/largest", 0.2],
+  [{ kind: "step", id: "pull" }, "Increments at most", "90", "/steps/1/increments/most", 90],
+  [{ kind: "handle", id: "eye" }, "Name", "Ring", "/handles/0/name", "Ring"],
+  [{ kind: "handle", id: "eye" }, "at y", "12 mm", "/handles/0/at", ["0 mm", "12 mm", "40 mm"]],
+  [{ kind: "wall", id: "floor" }, "at z", "-8 mm", "/walls/0/at", ["0 mm", "0 mm", "-8 mm"]],
+  [{ kind: "wall", id: "floor" }, "x", "0.5", "/walls/0/direction", [0.5, 0, 1]],
+  [{ kind: "wall", id: "pipe" }, "Radius", "55 mm", "/walls/1/radius", "55 mm"],
+  [{ kind: "wall", id: "ball" }, "Radius", "25 mm", "/walls/2/radius", "25 mm"],
+  [{ kind: "spring", id: "soft" }, "along y", "9 N/mm", "/springs/0/stiffness", ["1 N/mm", "9 N/mm", "3 N/mm"]],
+];
+
+test.each(ENTRIES)("%o: '%s' typed as '%s' goes to %s", async (selected, label, typed, path, value) => {
+  const { edit } = inspect(selected);
+  await enter(label, typed);
+  await vi.waitFor(() => expect(edit).toHaveBeenCalledTimes(1));
+  const [patch, told] = edit.mock.calls[0] ?? [[], ""];
+  const after = applied(STUDY, patch);
+  expect(entry(after, path)).toEqual(value);
+  expect(objections(after)).toEqual([]);
+  expect(told.length).toBeGreaterThan(3);
+});
+
+/** Every choice of every inspector that is shown side by side, or switched. */
+const CHOICES: [Selected, string, string, unknown][] = [
+  [{ kind: "pair", id: "seat" }, "freely", "/pairs/0/law/may_slide", "freely"],
+  [{ kind: "pair", id: "seat" }, "no", "/pairs/0/law/may_slide", "no"],
+  [{ kind: "pair", id: "seat" }, "penalty", "/pairs/0/enforcement/method", "penalty"],
+  [{ kind: "pair", id: "seat" }, "exact", "/pairs/0/enforcement/method", "exact"],
+  [{ kind: "support", id: "base" }, "some", "/supports/0/components", ["x", "y", "z"]],
+  [{ kind: "support", id: "base" }, "symmetry", "/supports/0/kind", "symmetry"],
+  [{ kind: "support", id: "guide" }, "all", "/supports/1/kind", "fixed"],
+  [{ kind: "handle", id: "eye" }, "on average", "/handles/0/kind", "averaging"],
+  [{ kind: "handle", id: "foot" }, "rigidly", "/handles/1/kind", "rigid"],
+  [{ kind: "link", id: "hinge" }, "fixed", "/links/0/kind", "fixed"],
+  [{ kind: "link", id: "hinge" }, "slider", "/links/0/kind", "slider"],
+  [{ kind: "link", id: "hinge" }, "x", "/links/0/axis", "x"],
+];
+
+test.each(CHOICES)("%o: choosing '%s' sets %s", async (selected, option, path, value) => {
+  const { edit } = inspect(selected);
+  await userEvent.click(screen.getByRole("radio", { name: option }));
+  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+  expect(entry(after, path)).toEqual(value);
+  expect(objections(after)).toEqual([]);
+});
+
+/** Every list of every inspector that edits. */
+const LISTS: [Selected, string, string, string, unknown][] = [
+  [part("lug"), "Material", "Pad", "/parts/0/material", "pad"],
+  [part("lug"), "Modelled", "its half, y ≥ 0", "/parts/0/recipe/kept", "half"],
+  [part("lug"), "Elements", "Tetrahedra, second order", "/parts/0/mesh/elements", "tets"],
+  [part("bolts"), "Turned about", "y", "/parts/1/placements/0/turn", { axis: "y", angle: "0 deg" }],
+  [{ kind: "pair", id: "seat" }, "Count it", "closed up", "/pairs/0/fit", "closed-up"],
+  [{ kind: "handle", id: "eye" }, "Link it to", "Foot", "/links/1", { id: "link", name: "Eye – Foot", kind: "hinge" }],
+  [{ kind: "study", id: "" }, "Add a material", "Other steel", "/materials/2", { id: "steel-2", name: "Other steel" }],
+];
+
+test.each(LISTS)("%o: of '%s', '%s' sets %s", async (selected, label, option, path, value) => {
+  const { edit, asked } = inspect(selected);
+  if (label === "Add a material")
+    await vi.waitFor(() => expect(asked.some((a) => a.path === "/api/grades")).toBe(true));
+  await choose(label, option);
+  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+  if (typeof value === "object") expect(entry(after, path)).toMatchObject(value as object);
+  else expect(entry(after, path)).toEqual(value);
+  expect(objections(after)).toEqual([]);
+});
+
+test("the mesh size along an edge of a picked face is named as the study names it already", async () => {
+  const { edit } = inspect(part("lug", { face: "hole" }));
+  await choose("Its edge with", "top");
+  expect(screen.getByLabelText<HTMLInputElement>("Mesh size along the edge").value).toBe("2 mm");
+  await enter("Mesh size along the edge", "1 mm");
+  await enter("Mesh size along the edge", "");
+  const [given, taken] = edit.mock.calls.map(([patch]) => entry(applied(STUDY, patch), "/parts/0/mesh/edges"));
+  expect([given, taken]).toEqual([{ "top|hole": "1 mm" }, {}]);
+});
+
+test("directions of a support on a handle are six, and the last is not taken away", async () => {
+  const { edit } = inspect({ kind: "support", id: "guide" });
+  expect(screen.getAllByRole("checkbox").map((box) => box.closest("label")?.textContent)).toEqual([
+    "x", "y", "z", "turn x", "turn y", "turn z",
+  ]); // prettier-ignore
+  await userEvent.click(screen.getByLabelText("y"));
+  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+  expect(entry(after, "/supports/1/components")).toEqual(["x", "y", "turn-z"]);
+  cleanup();
+  const one = structuredClone(STUDY);
+  one.supports![1]!.components = ["x"];
+  const { edit: again } = inspect({ kind: "support", id: "guide" }, { study: one });
+  await userEvent.click(screen.getByLabelText("x"));
+  expect(again).not.toHaveBeenCalled();
+});
+
+test("a pair that may no longer open has no friction to slide with", async () => {
+  const { edit } = inspect({ kind: "pair", id: "seat" });
+  await userEvent.click(screen.getByRole("switch", { name: "May open" }));
+  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+  expect(after.pairs?.[0]?.law).toMatchObject({ may_open: false, may_slide: "no" });
+  cleanup();
+  inspect({ kind: "pair", id: "seat" }, { study: after });
+  const slides = within(screen.getByRole("radiogroup", { name: "May slide" }));
+  expect(slides.getAllByRole("radio").map((r) => r.textContent)).toEqual(["no", "freely"]);
+});
+
+test("the sides of a pair are swapped in one edit", async () => {
+  const { edit } = inspect({ kind: "pair", id: "seat" });
+  await press("swap");
+  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []).pairs?.[0];
+  expect([after?.a, after?.b]).toEqual([["lug/top"], ["bolts/head.bearing"]]);
+});
+
+test("a bolt shows the proof load of its thread and how much of it the preload uses", async () => {
+  inspect({ kind: "bolt", id: "tighten" });
+  expect((await screen.findByText("91.0 kN")).textContent).toBeTruthy();
+  expect(screen.getByText("44 %")).toBeTruthy();
+});
+
+/** What can be put on a handle with a click: the button, the list it goes to, and what it is. */
+const AT_HANDLE: [string, "supports" | "loads" | "springs", object][] = [
+  ["Hold it", "supports", { kind: "fixed", handle: "eye" }],
+  ["Force at it", "loads", { kind: "force", handle: "eye", values: { pull: "1 kN" } }],
+  ["Moment at it", "loads", { kind: "moment", values: { pull: "10 N*m" } }],
+  ["Move it", "loads", { kind: "displacement", values: { pull: "0.1 mm" } }],
+  ["Turn it", "loads", { id: "rotation", kind: "rotation", values: { pull: "1 deg" } }],
+  ["Spring to the ground", "springs", { a: "eye", stiffness: ["100 N/mm", "100 N/mm", "100 N/mm"] }],
+];
+
+test.each(AT_HANDLE)("at a handle, '%s' adds to the %s and selects it", async (button, list, wanted) => {
+  const { edit } = inspect({ kind: "handle", id: "eye" });
+  await press(button);
+  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+  const added = after[list]?.at(-1);
+  expect(added).toMatchObject(wanted);
+  expect(objections(after)).toEqual([]);
+  expect(new Set(after[list]?.map((i) => i.id)).size).toBe(after[list]?.length);
+  await vi.waitFor(() => expect(useSelection.getState().selected.id).toBe(added?.id));
+});
+
+test("every kind that can be selected has its inspector, which can take the item out", () => {
+  for (const kind of namedKinds()) {
+    const items = itemsOf(STUDY, kind);
+    expect(items.length, kind).toBeGreaterThan(0);
+    expect(entry(STUDY, `/${listOf(kind)}/0`)).toMatchObject({ id: items[0]?.id });
+    // Materials stand among the properties of the study; only those that no part uses can go.
+    const id = kind === "material" ? "pad" : (items[0]?.id ?? "");
+    inspect({ kind, id });
+    expect(screen.getAllByText(nameOf(kind, id)).length, kind).toBeGreaterThan(0);
+    expect(screen.getAllByRole("button", { name: /^Take (it|the part|the step) out$/ }), kind).toHaveLength(1);
+    cleanup();
+  }
+});
+
+const nameOf = (kind: NamedKind, id: string) => itemsOf(STUDY, kind).find((i) => i.id === id)?.name ?? "";
+
+test("what is selected and no longer there shows the study", () => {
+  inspect({ kind: "pair", id: "gone" });
+  expect(screen.getByLabelText<HTMLInputElement>("Title").value).toBe("Shackle of the hoist");
+});
+
+test("a refused entry stays with the reason beside it, and goes with Escape", async () => {
+  const { edit } = inspect({ kind: "pair", id: "seat" });
+  edit.mockRejectedValueOnce(new ApiProblem("units", "'5' has no unit.", "pairs/seat/search", "Write 5 mm."));
+  const input = screen.getByLabelText<HTMLInputElement>("Search distance");
+  await userEvent.clear(input);
+  await userEvent.type(input, "5{Enter}");
+  expect((await screen.findByRole("alert")).textContent).toBe("'5' has no unit. Write 5 mm.");
+  expect([input.value, input.getAttribute("aria-invalid")]).toEqual(["5", "true"]);
+  await userEvent.type(input, "{Escape}");
+  expect([input.value, input.getAttribute("aria-invalid")]).toEqual(["60 mm", "false"]);
+  expect(edit).toHaveBeenCalledTimes(1);
+});

@@ -1,0 +1,172 @@
+// @vitest-environment jsdom
+import { cleanup, screen } from "@testing-library/react";
+import { afterEach, beforeEach, expect, test, vi } from "vitest";
+
+import type { FaceInfo } from "@/api/client";
+import { learn } from "@/api/vocabulary";
+import { useSelection } from "@/features/selection";
+import { choose, enter, press } from "@/testing/controls";
+import { STUDY, applied, objections } from "@/testing/document";
+import { inspect } from "@/testing/inspect";
+import { studyAt } from "@/testing/server";
+import { VOCABULARY } from "@/testing/vocabulary";
+import { useNotices } from "@/ui/notices";
+
+import { symmetryAt } from "./PartPlace";
+
+beforeEach(() => {
+  learn(VOCABULARY);
+  useNotices.setState({ notices: [] });
+});
+afterEach(cleanup);
+
+const hole = { kind: "part", id: "lug", face: "hole" } as const;
+const after = (edit: ReturnType<typeof inspect>["edit"], call = 0) => applied(STUDY, edit.mock.calls[call]?.[0] ?? []);
+const chosen = () => useSelection.getState().selected;
+
+test.each([
+  ["Hold it", "supports", { id: "hold", kind: "fixed", faces: ["lug/hole"] }],
+  ["Force on it", "loads", { id: "force", kind: "force", direction: [0, 0, -1], values: { pull: "1 kN" } }],
+  ["Pressure on it", "loads", { id: "pressure", kind: "pressure", values: { pull: "1 MPa" } }],
+] as const)("with a picked face, '%s' adds to the %s and selects it", async (button, list, wanted) => {
+  const { edit } = inspect(hole);
+  await press(button);
+  expect(after(edit)[list]?.at(-1)).toMatchObject(wanted);
+  expect(objections(after(edit))).toEqual([]);
+  await vi.waitFor(() => expect(chosen().id).toBe(wanted.id));
+});
+
+const FLAT: FaceInfo = { kind: "flat", at: [1, 2, 3], direction: [0, 0, 1], radius: 0, is_hollow: false };
+
+test("a handle is put where the server says that the face is", async () => {
+  const { edit, asked } = inspect(hole, { face: { ...FLAT, at: [0.1 + 0.2, -5, 0] } });
+  await press("Handle on it");
+  await vi.waitFor(() => expect(edit).toHaveBeenCalled());
+  expect(asked.find((a) => a.path.endsWith("/face"))?.query.get("face")).toBe("lug/hole");
+  expect(after(edit).handles?.at(-1)).toMatchObject({ at: ["0.3 mm", "-5 mm", "0 mm"], faces: ["lug/hole"] });
+  expect(objections(after(edit))).toEqual([]);
+});
+
+// A wall faces the part that it touches, and lies round a shaft or inside a hole.
+test.each([
+  ["flat", FLAT, { kind: "plane", direction: [0, 0, -1], hollow: false }],
+  ["hole", { ...FLAT, kind: "round", radius: 8, is_hollow: true }, { kind: "cylinder", radius: "8 mm", hollow: false }],
+  ["shaft", { ...FLAT, kind: "round", radius: 8 }, { kind: "cylinder", direction: [0, 0, 1], hollow: true }],
+  ["ball", { ...FLAT, kind: "ball", radius: 5, direction: [1, 0, 0] }, { kind: "sphere", direction: [0, 0, 1] }],
+] as [string, FaceInfo, object][])("a wall against a %s comes with its pair", async (_, face, wanted) => {
+  const { edit } = inspect(hole, { face });
+  await press("Wall against it");
+  await vi.waitFor(() => expect(edit).toHaveBeenCalled());
+  const wall = after(edit).walls?.at(-1);
+  expect(wall).toMatchObject(wanted);
+  expect(after(edit).pairs?.at(-1)).toMatchObject({ a: ["lug/hole"], b: [], wall: wall?.id });
+  expect(objections(after(edit))).toEqual([]);
+  await vi.waitFor(() => expect(chosen()).toEqual({ kind: "wall", id: wall?.id }));
+});
+
+test("a face that the server cannot place is told beside the buttons", async () => {
+  const answer = () => ({
+    status: 422,
+    body: { code: "input", message: "the face is free-form.", where: "", hint: "" },
+  });
+  const { edit } = inspect(hole, { answer });
+  await press("Handle on it");
+  expect((await screen.findByRole("alert")).textContent).toBe("the face is free-form.");
+  expect(edit).not.toHaveBeenCalled();
+});
+
+test("a face waits to be mated, and the next face that is picked takes it", async () => {
+  inspect(hole);
+  await press("Mate it…");
+  expect(useSelection.getState().mating).toBe("lug/hole");
+  cleanup();
+  const { mate } = inspect({ kind: "part", id: "bolts", copy: 2, face: "shank" });
+  useSelection.setState({ mating: "lug/hole" });
+  await vi.waitFor(() => screen.getByRole("button", { name: "Bring lug/hole to this face" }));
+  await press("Bring lug/hole to this face");
+  expect(mate).toHaveBeenCalledWith("bolts#2/shank");
+});
+
+test("copies are chosen, added beside the one that is shown, and taken out", async () => {
+  const { edit } = inspect({ kind: "part", id: "bolts", copy: 2 });
+  await press("Add a copy");
+  expect(after(edit).parts?.[1]?.placements).toHaveLength(3);
+  expect(after(edit).parts?.[1]?.placements?.[2]).toEqual(STUDY.parts?.[1]?.placements?.[1]);
+  await vi.waitFor(() => expect(chosen().copy).toBe(3));
+  await press("Take this copy out");
+  expect(after(edit, 1).parts?.[1]?.placements).toEqual([STUDY.parts?.[1]?.placements?.[0]]);
+  await choose("Copy", "2 of 2");
+  expect(chosen()).toMatchObject({ id: "bolts", copy: 2 });
+});
+
+test("a part is hidden, shown through, shown alone and shown again", async () => {
+  inspect({ kind: "part", id: "lug" });
+  const sight = () => useSelection.getState().sight;
+  await press("Hide");
+  expect(sight()).toEqual({ lug: "hidden" });
+  await press("See through");
+  expect(sight()).toEqual({ lug: "ghost" });
+  await press("Only this");
+  expect(sight()).toEqual({ bolts: "hidden", beam: "hidden" });
+  await press("Show all");
+  expect(sight()).toEqual({});
+  expect(screen.queryByRole("button", { name: "Show all" })).toBeNull();
+});
+
+test("a cut that nothing holds is held as symmetry, one support for each face", async () => {
+  const { edit } = inspect({ kind: "part", id: "lug" });
+  await press("Hold the cut as symmetry");
+  const held = after(edit).supports?.at(-1);
+  expect(held).toMatchObject({ kind: "symmetry", faces: ["lug/cut.1"] });
+  cleanup();
+  inspect({ kind: "part", id: "lug" }, { study: after(edit) });
+  expect(screen.queryByRole("button", { name: "Hold the cut as symmetry" })).toBeNull();
+  const two = applied(STUDY, symmetryAt(STUDY, STUDY.parts![0]!, ["cut.1", "cut.2"]));
+  expect(objections(two)).toEqual([]);
+  expect(two.supports?.slice(-2).map((s) => s.id)).toEqual(["symmetry-lug-cut-1", "symmetry-lug-cut-2"]);
+});
+
+test("a bolt that is not tightened yet is tightened in the first step, others are not offered it", async () => {
+  inspect({ kind: "part", id: "bolts" });
+  expect(screen.queryByRole("button", { name: "Tighten it" })).toBeNull();
+  cleanup();
+  inspect({ kind: "part", id: "lug" });
+  expect(screen.queryByRole("button", { name: "Tighten it" })).toBeNull();
+  cleanup();
+  const { edit } = inspect({ kind: "part", id: "bolts" }, { study: { ...STUDY, bolts: [] } });
+  await press("Tighten it");
+  expect(after(edit).bolts?.at(-1)).toMatchObject({ part: "bolts", preload: { tighten: "10 kN" } });
+  await vi.waitFor(() => expect(chosen()).toEqual({ kind: "bolt", id: "tighten-bolts" }));
+});
+
+test("a split names the part's own axis and place, and a refusal is told", async () => {
+  const answers = [
+    { status: 422, body: { code: "input", message: "the plane misses the part.", where: "at", hint: "" } },
+    { body: studyAt(2) },
+  ];
+  const { asked } = inspect({ kind: "part", id: "lug" }, { answer: () => answers.shift() });
+  await enter("at x", "12 mm");
+  await press("Split the part");
+  expect((await screen.findByRole("alert")).textContent).toBe("the plane misses the part.");
+  await press("Split the part");
+  await vi.waitFor(() => expect(chosen()).toEqual({ kind: "study", id: "" }));
+  expect(asked.filter((a) => a.method === "POST").map((a) => [a.path, a.body])).toEqual(
+    [1, 2].map(() => ["/api/studies/1/parts/lug/split", { axis: "x", at: "12 mm" }]),
+  );
+});
+
+test("what is taken out is told with all that goes with it, and can be undone there", async () => {
+  const told = { study: studyAt(2), told: "Also takes out pair Seat." };
+  const { asked } = inspect(
+    { kind: "part", id: "lug" },
+    { answer: ({ path }) => ({ body: path.endsWith("take-out") ? told : studyAt(3) }) },
+  );
+  await press("Take the part out");
+  await vi.waitFor(() => expect(useNotices.getState().notices).toHaveLength(1));
+  const notice = useNotices.getState().notices[0];
+  expect(notice?.text).toBe("Lug is taken out. Also takes out pair Seat.");
+  expect(chosen()).toEqual({ kind: "study", id: "" });
+  notice?.undo?.();
+  await vi.waitFor(() => expect(asked.map((a) => a.path)).toContain("/api/studies/1/undo"));
+  expect(asked.find((a) => a.path.endsWith("take-out"))?.body).toEqual({ kind: "part", id: "lug" });
+});

@@ -1,0 +1,71 @@
+// @vitest-environment jsdom
+import { cleanup, render, screen } from "@testing-library/react";
+import { afterEach, beforeEach, expect, test } from "vitest";
+
+import type { LedgerRow } from "@/api/client";
+import { learn } from "@/api/vocabulary";
+import { STUDY } from "@/testing/document";
+import { SUMMARY } from "@/testing/runs";
+import { VOCABULARY } from "@/testing/vocabulary";
+
+import { DetailPanel } from "./DetailPanel";
+import type { Shown } from "./fields";
+
+beforeEach(() => learn(VOCABULARY));
+afterEach(cleanup);
+
+const cell = (verdict: string) => ({ value: 1, unit: "MPa", grade: "good" as const, verdict, trend: [] });
+const ROWS = [
+  { id: "seat", name: "Seat", kind: "pair", pressure: cell("Stays shut."), sliding: cell("Slides as a whole.") },
+  { id: "lug", name: "Lug", kind: "part", yielding: cell("Stays below yield.") },
+] as LedgerRow[];
+
+/** The value that stands beside a label. */
+const beside = (label: string) => screen.getAllByText(label).map((l) => l.parentElement?.lastElementChild?.textContent);
+const show = (shown: Shown) => render(<DetailPanel study={STUDY} now={SUMMARY} shown={shown} rows={ROWS} />);
+
+test("a pair reads with units, shares and its verdicts", () => {
+  show({ kind: "pair", pair: "seat", field: "pressure" });
+  expect(beside("Force across")).toEqual(["40.0 kN"]);
+  expect(beside("Widest gap")).toEqual(["12.0 µm"]);
+  expect(beside("Deepest penetration")).toEqual(["0 mm"]);
+  expect(beside("Open · sliding · sticking")).toEqual(["25 % · 50 % · 25 %"]);
+  expect(beside("Heat of friction")).toEqual(["1.50 J"]);
+  expect(screen.getByText("Slides as a whole.")).toBeTruthy();
+  expect(screen.queryByText("Stays below yield.")).toBeNull();
+});
+
+test("a part with copies reads the worst of them, and no other part's", () => {
+  show({ kind: "part", part: "bolts", field: "von_mises" });
+  expect(beside("Highest von Mises")).toEqual(["310 MPa"]);
+  expect(beside("Safety")).toEqual(["1.15"]);
+  expect(beside("Plastic strain")).toEqual(["0.200 %"]);
+  cleanup();
+  show({ kind: "part", part: "lug", field: "von_mises" });
+  expect(beside("Highest von Mises")).toEqual(["178 MPa"]);
+  expect(screen.queryByText("Plastic strain")).toBeNull();
+  cleanup();
+  // A part without a yield stress has no safety, and a beam its section forces.
+  show({ kind: "part", part: "beam", field: "von_mises" });
+  expect(screen.queryByText("Safety")).toBeNull();
+  expect(beside("Bending moment")).toEqual(["45.0 N·m at 120 mm"]);
+  expect(beside("Torsion")).toEqual(["500 N·mm"]);
+  cleanup();
+  show({ kind: "part", part: undefined, field: "von_mises" });
+  expect(beside("Highest von Mises")).toEqual(["310 MPa"]);
+  expect(beside("Safety")).toEqual(["1.15"]);
+});
+
+test("the balance names every carrier as the study does, and says which are inside", () => {
+  show({ kind: "part", part: undefined, field: "von_mises" });
+  expect(beside("Loads")).toEqual(["30.0, 0, 0"]);
+  expect(beside("Base")).toEqual(["-30.0, 0, 0"]);
+  expect(beside("Turn")).toEqual(["0.0100, 0, 0"]);
+  expect(beside("Floor")).toEqual(["2.00, 0, 0"]);
+  expect(beside("Soft spring (inside)")).toEqual(["0.500, 0, 0"]);
+  expect(beside("Hinge (inside)")).toEqual(["0.700, 0, 0"]);
+  expect(beside("inertia")).toEqual(["0, 0, 0"]);
+  expect(beside("Closes to")).toEqual(["1e-12 of 30.0 kN"]);
+  expect(beside("Worst part left with")).toEqual(["1e-8 N"]);
+  expect([beside("Bolt 1"), beside("Bolt 2")]).toEqual([["40.5 kN"], ["39.5 kN"]]);
+});

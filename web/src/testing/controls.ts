@@ -1,0 +1,18 @@
+import { screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+
+/** Types an entry and leaves it with Enter. */
+export async function enter(label: string, text: string) {
+  const input = screen.getByLabelText<HTMLInputElement>(label);
+  await userEvent.clear(input);
+  await userEvent.type(input, `${text}{Enter}`);
+}
+
+/** Opens a list by its label and takes an option of it. */
+export async function choose(label: string, option: string) {
+  screen.getByRole("combobox", { name: label }).focus();
+  await userEvent.keyboard("{Enter}");
+  await userEvent.click(await screen.findByRole("option", { name: option }));
+}
+
+export const press = (name: string | RegExp) => userEvent.click(screen.getByRole("button", { name }));
