@@ -9,7 +9,7 @@ STAMPS := .stamps
 CORE_SOURCES := $(shell find src/ulmek/core -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: setup demo dev check quick test verify bench types screenshots hooks
+.PHONY: setup demo dev check check-server check-page quick quick-server quick-page test verify bench types screenshots hooks
 
 setup: $(STAMPS)/python $(STAMPS)/web
 
@@ -43,18 +43,27 @@ demo: setup $(STAMPS)/kernels
 dev: setup
 	$(BIN)/ulmek serve --with-demo & cd web && npm run dev
 
-check: setup
+check: setup check-server check-page
+
+check-server: $(STAMPS)/python
 	$(BIN)/ruff format --check src tests benchmarks docs
 	$(BIN)/ruff check src tests benchmarks docs
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/python -m ulmek.api.openapi --check
+
+check-page: $(STAMPS)/node
 	cd web && npm run --silent check
 
 # What a change needs, in under two minutes: all checks, the page's logic, and the tests that take no solving.
-quick: check
+quick: $(STAMPS)/python $(STAMPS)/node
+	$(MAKE) --no-print-directory -j 3 --output-sync=target check-page quick-page quick-server
+
+quick-server: check-server
+	$(BIN)/pytest -m "not slow" $(QUICK_TESTS)
+
+quick-page: $(STAMPS)/node
 	cd web && npm run --silent test
-	$(BIN)/pytest -n 2 -m "not slow" $(QUICK_TESTS)
 
 test: setup $(STAMPS)/chromium check
 	cd web && npm run --silent test

@@ -2,9 +2,23 @@ import tailwind from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vitest/config";
 
+const COMPONENTS = "src/**/*.test.tsx";
+const ALONE = "src/**/*.alone.test.tsx";
+
 export default defineConfig({
   plugins: [react(), tailwind()],
-  test: { include: ["src/**/*.test.{ts,tsx}"], setupFiles: ["src/testing/setup.ts"], pool: "vmThreads" },
+  test: {
+    setupFiles: ["src/testing/setup.ts"],
+    // Modules are loaded once for many files, which halves the time; but not for tests that put others in their place.
+    projects: [
+      { extends: true, test: { name: "logic", include: ["src/**/*.test.ts"], isolate: false } },
+      {
+        extends: true,
+        test: { name: "components", include: [COMPONENTS], exclude: [ALONE], environment: "jsdom", isolate: false },
+      },
+      { extends: true, test: { name: "alone", include: [ALONE], environment: "jsdom" } },
+    ],
+  },
   resolve: { alias: { "@": new URL("./src", import.meta.url).pathname } },
   build: { chunkSizeWarningLimit: 1200 },
   server: { proxy: { "/api": "http://127.0.0.1:8321" } },

@@ -1,5 +1,4 @@
-// @vitest-environment jsdom
-import { cleanup, render, screen } from "@testing-library/react";
+import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { Router } from "wouter";
@@ -51,7 +50,7 @@ test("views and actions are found among them, with the keys and the pointer", as
   await userEvent.click(screen.getByRole("button", { name: /Find or do/ }));
   expect(options()[0]).toContain("Check and run");
   await userEvent.keyboard("{ArrowDown}{ArrowDown}{ArrowUp}{Enter}");
-  await vi.waitFor(() => expect(asked.at(-1)?.path).toBe("/api/studies/1/undo"));
+  await waitFor(() => expect(asked.at(-1)?.path).toBe("/api/studies/1/undo"));
   await userEvent.keyboard("{Control>}k{/Control}");
   await userEvent.type(screen.getByRole("textbox", { name: "Find or do" }), "check");
   expect(options()).toEqual(["Check and run action"]);

@@ -1,5 +1,8 @@
 import { screen } from "@testing-library/react";
-import userEvent from "@testing-library/user-event";
+import userEvents from "@testing-library/user-event";
+
+/** Keys and pointer without waiting between them. */
+const userEvent = userEvents.setup({ delay: null });
 
 /** Types an entry and leaves it with Enter. */
 export async function enter(label: string, text: string) {

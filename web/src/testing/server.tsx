@@ -20,9 +20,19 @@ export function answering(answer: (asked: Exchange) => Answer | Promise<Answer>)
     const one = { method: request.method, path: url.pathname, query: url.searchParams, body };
     asked.push(one);
     const { status = 200, body: said } = await answer(one);
-    return new Response(JSON.stringify(said), { status, headers: { "content-type": "application/json" } });
+    const sent = said instanceof Uint8Array ? new Uint8Array(said) : JSON.stringify(said);
+    return new Response(sent, { status, headers: { "content-type": "application/json" } });
   };
   return asked;
+}
+
+/** A scene without anything in it, as the server packs scenes. */
+export function emptyScene(): Uint8Array {
+  const header = new TextEncoder().encode(JSON.stringify({ bodies: [], arrays: {} }));
+  const block = new Uint8Array(4 + header.length);
+  new DataView(block.buffer).setUint32(0, header.length, true);
+  block.set(header, 4);
+  return block;
 }
 
 /** A study at a revision. */

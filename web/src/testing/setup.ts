@@ -1,3 +1,5 @@
+import { configure } from "@testing-library/react";
+
 import { fetching } from "./fetching";
 
 /** Addresses of the page are relative to its server; outside a browser there is none to be relative to. */
@@ -17,3 +19,6 @@ globalThis.fetch = (input, init) => fetching.answer(input, init);
 if (typeof Element !== "undefined" && !("hasPointerCapture" in Element.prototype)) {
   Object.assign(Element.prototype, { hasPointerCapture: () => false, scrollIntoView: () => undefined });
 }
+
+// Beside other work a second is soon gone.
+configure({ asyncUtilTimeout: 5000 });

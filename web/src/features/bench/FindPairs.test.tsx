@@ -1,5 +1,4 @@
-// @vitest-environment jsdom
-import { cleanup, render, screen, within } from "@testing-library/react";
+import { cleanup, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
@@ -104,7 +103,7 @@ test("another distance or angle asks again, and a refusal is told", async () => 
   await screen.findByText("touching");
   await enter("Search within", "0.2 in");
   await enter("Facing within", "10 deg");
-  await vi.waitFor(() => expect(asked.at(-1)?.query.get("angle")).toBe("10 deg"));
+  await waitFor(() => expect(asked.at(-1)?.query.get("angle")).toBe("10 deg"));
   expect(asked.at(-1)?.query.get("distance")).toBe("0.2 in");
   list = { status: 422, body: { code: "units", message: "'5' has no unit.", where: "distance", hint: "" } };
   await enter("Search within", "5");

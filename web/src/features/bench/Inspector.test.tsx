@@ -1,7 +1,6 @@
-// @vitest-environment jsdom
-import { cleanup, screen, within } from "@testing-library/react";
+import { cleanup, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { afterEach, beforeEach, expect, test } from "vitest";
 
 import { ApiProblem } from "@/api/client";
 import { learn } from "@/api/vocabulary";
@@ -61,7 +60,7 @@ const ENTRIES: [Selected, string, string, string, unknown][] = [
 test.each(ENTRIES)("%o: '%s' typed as '%s' goes to %s", async (selected, label, typed, path, value) => {
   const { edit } = inspect(selected);
   await enter(label, typed);
-  await vi.waitFor(() => expect(edit).toHaveBeenCalledTimes(1));
+  await waitFor(() => expect(edit).toHaveBeenCalledTimes(1));
   const [patch, told] = edit.mock.calls[0] ?? [[], ""];
   const after = applied(STUDY, patch);
   expect(entry(after, path)).toEqual(value);
@@ -106,8 +105,7 @@ const LISTS: [Selected, string, string, string, unknown][] = [
 
 test.each(LISTS)("%o: of '%s', '%s' sets %s", async (selected, label, option, path, value) => {
   const { edit, asked } = inspect(selected);
-  if (label === "Add a material")
-    await vi.waitFor(() => expect(asked.some((a) => a.path === "/api/grades")).toBe(true));
+  if (label === "Add a material") await waitFor(() => expect(asked.some((a) => a.path === "/api/grades")).toBe(true));
   await choose(label, option);
   const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
   if (typeof value === "object") expect(entry(after, path)).toMatchObject(value as object);
@@ -183,7 +181,7 @@ test.each(AT_HANDLE)("at a handle, '%s' adds to the %s and selects it", async (b
   expect(added).toMatchObject(wanted);
   expect(objections(after)).toEqual([]);
   expect(new Set(after[list]?.map((i) => i.id)).size).toBe(after[list]?.length);
-  await vi.waitFor(() => expect(useSelection.getState().selected.id).toBe(added?.id));
+  await waitFor(() => expect(useSelection.getState().selected.id).toBe(added?.id));
 });
 
 test("every kind that can be selected has its inspector, which can take the item out", () => {

@@ -1,6 +1,5 @@
-// @vitest-environment jsdom
-import { cleanup, screen } from "@testing-library/react";
-import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { cleanup, screen, waitFor } from "@testing-library/react";
+import { afterEach, beforeEach, expect, test } from "vitest";
 
 import type { FaceInfo } from "@/api/client";
 import { learn } from "@/api/vocabulary";
@@ -33,7 +32,7 @@ test.each([
   await press(button);
   expect(after(edit)[list]?.at(-1)).toMatchObject(wanted);
   expect(objections(after(edit))).toEqual([]);
-  await vi.waitFor(() => expect(chosen().id).toBe(wanted.id));
+  await waitFor(() => expect(chosen().id).toBe(wanted.id));
 });
 
 const FLAT: FaceInfo = { kind: "flat", at: [1, 2, 3], direction: [0, 0, 1], radius: 0, is_hollow: false };
@@ -41,7 +40,7 @@ const FLAT: FaceInfo = { kind: "flat", at: [1, 2, 3], direction: [0, 0, 1], radi
 test("a handle is put where the server says that the face is", async () => {
   const { edit, asked } = inspect(hole, { face: { ...FLAT, at: [0.1 + 0.2, -5, 0] } });
   await press("Handle on it");
-  await vi.waitFor(() => expect(edit).toHaveBeenCalled());
+  await waitFor(() => expect(edit).toHaveBeenCalled());
   expect(asked.find((a) => a.path.endsWith("/face"))?.query.get("face")).toBe("lug/hole");
   expect(after(edit).handles?.at(-1)).toMatchObject({ at: ["0.3 mm", "-5 mm", "0 mm"], faces: ["lug/hole"] });
   expect(objections(after(edit))).toEqual([]);
@@ -56,12 +55,12 @@ test.each([
 ] as [string, FaceInfo, object][])("a wall against a %s comes with its pair", async (_, face, wanted) => {
   const { edit } = inspect(hole, { face });
   await press("Wall against it");
-  await vi.waitFor(() => expect(edit).toHaveBeenCalled());
+  await waitFor(() => expect(edit).toHaveBeenCalled());
   const wall = after(edit).walls?.at(-1);
   expect(wall).toMatchObject(wanted);
   expect(after(edit).pairs?.at(-1)).toMatchObject({ a: ["lug/hole"], b: [], wall: wall?.id });
   expect(objections(after(edit))).toEqual([]);
-  await vi.waitFor(() => expect(chosen()).toEqual({ kind: "wall", id: wall?.id }));
+  await waitFor(() => expect(chosen()).toEqual({ kind: "wall", id: wall?.id }));
 });
 
 test("a face that the server cannot place is told beside the buttons", async () => {
@@ -82,7 +81,7 @@ test("a face waits to be mated, and the next face that is picked takes it", asyn
   cleanup();
   const { mate } = inspect({ kind: "part", id: "bolts", copy: 2, face: "shank" });
   useSelection.setState({ mating: "lug/hole" });
-  await vi.waitFor(() => screen.getByRole("button", { name: "Bring lug/hole to this face" }));
+  await waitFor(() => screen.getByRole("button", { name: "Bring lug/hole to this face" }));
   await press("Bring lug/hole to this face");
   expect(mate).toHaveBeenCalledWith("bolts#2/shank");
 });
@@ -92,7 +91,7 @@ test("copies are chosen, added beside the one that is shown, and taken out", asy
   await press("Add a copy");
   expect(after(edit).parts?.[1]?.placements).toHaveLength(3);
   expect(after(edit).parts?.[1]?.placements?.[2]).toEqual(STUDY.parts?.[1]?.placements?.[1]);
-  await vi.waitFor(() => expect(chosen().copy).toBe(3));
+  await waitFor(() => expect(chosen().copy).toBe(3));
   await press("Take this copy out");
   expect(after(edit, 1).parts?.[1]?.placements).toEqual([STUDY.parts?.[1]?.placements?.[0]]);
   await choose("Copy", "2 of 2");
@@ -136,7 +135,7 @@ test("a bolt that is not tightened yet is tightened in the first step, others ar
   const { edit } = inspect({ kind: "part", id: "bolts" }, { study: { ...STUDY, bolts: [] } });
   await press("Tighten it");
   expect(after(edit).bolts?.at(-1)).toMatchObject({ part: "bolts", preload: { tighten: "10 kN" } });
-  await vi.waitFor(() => expect(chosen()).toEqual({ kind: "bolt", id: "tighten-bolts" }));
+  await waitFor(() => expect(chosen()).toEqual({ kind: "bolt", id: "tighten-bolts" }));
 });
 
 test("a split names the part's own axis and place, and a refusal is told", async () => {
@@ -149,7 +148,7 @@ test("a split names the part's own axis and place, and a refusal is told", async
   await press("Split the part");
   expect((await screen.findByRole("alert")).textContent).toBe("the plane misses the part.");
   await press("Split the part");
-  await vi.waitFor(() => expect(chosen()).toEqual({ kind: "study", id: "" }));
+  await waitFor(() => expect(chosen()).toEqual({ kind: "study", id: "" }));
   expect(asked.filter((a) => a.method === "POST").map((a) => [a.path, a.body])).toEqual(
     [1, 2].map(() => ["/api/studies/1/parts/lug/split", { axis: "x", at: "12 mm" }]),
   );
@@ -162,11 +161,11 @@ test("what is taken out is told with all that goes with it, and can be undone th
     { answer: ({ path }) => ({ body: path.endsWith("take-out") ? told : studyAt(3) }) },
   );
   await press("Take the part out");
-  await vi.waitFor(() => expect(useNotices.getState().notices).toHaveLength(1));
+  await waitFor(() => expect(useNotices.getState().notices).toHaveLength(1));
   const notice = useNotices.getState().notices[0];
   expect(notice?.text).toBe("Lug is taken out. Also takes out pair Seat.");
   expect(chosen()).toEqual({ kind: "study", id: "" });
   notice?.undo?.();
-  await vi.waitFor(() => expect(asked.map((a) => a.path)).toContain("/api/studies/1/undo"));
+  await waitFor(() => expect(asked.map((a) => a.path)).toContain("/api/studies/1/undo"));
   expect(asked.find((a) => a.path.endsWith("take-out"))?.body).toEqual({ kind: "part", id: "lug" });
 });

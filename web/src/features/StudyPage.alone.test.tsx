@@ -1,5 +1,4 @@
-// @vitest-environment jsdom
-import { cleanup, render, screen } from "@testing-library/react";
+import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { Router } from "wouter";
@@ -55,7 +54,7 @@ test("the head names the study, its revision, and what undo would take back", as
   expect(screen.getByRole("button", { name: "Undo" }).title).toBe("Undo: µ of Seat");
   expect(screen.getByRole<HTMLButtonElement>("button", { name: "Redo" }).disabled).toBe(true);
   await press("Undo");
-  await vi.waitFor(() => expect(undone(asked)).toEqual(["undo"]));
+  await waitFor(() => expect(undone(asked)).toEqual(["undo"]));
 });
 
 test("the keys undo and redo, but not while something is typed", async () => {
@@ -65,9 +64,9 @@ test("the keys undo and redo, but not while something is typed", async () => {
   expect(undone(asked)).toEqual([]);
   screen.getByLabelText("bench").blur();
   await userEvent.keyboard("{Control>}z{/Control}");
-  await vi.waitFor(() => expect(undone(asked)).toEqual(["undo"]));
+  await waitFor(() => expect(undone(asked)).toEqual(["undo"]));
   await userEvent.keyboard("{Control>}{Shift>}Z{/Shift}{/Control}");
-  await vi.waitFor(() => expect(undone(asked)).toEqual(["undo", "redo"]));
+  await waitFor(() => expect(undone(asked)).toEqual(["undo", "redo"]));
 });
 
 test.each([
@@ -84,7 +83,7 @@ test("a run is started once the findings allow it, and its view follows", async 
   const { asked, place } = page("bench");
   await screen.findByTestId("revision");
   await userEvent.click(run());
-  await vi.waitFor(() => expect(place.history.at(-1)).toBe("/studies/1/run"));
+  await waitFor(() => expect(place.history.at(-1)).toBe("/studies/1/run"));
   expect(asked.some((a) => a.method === "POST" && a.path === "/api/studies/1/runs")).toBe(true);
 });
 
@@ -98,7 +97,7 @@ test.each<[string, Answer, string]>([
 ])("a run is not offered while preflight %s, and the button says why", async (_, found, why) => {
   page("bench", ({ path }) => (path.endsWith("/preflight") ? found : undefined));
   await screen.findByTestId("revision");
-  await vi.waitFor(() => expect(run().disabled).toBe(true));
+  await waitFor(() => expect(run().disabled).toBe(true));
   expect(run().title).toBe(why);
 });
 

@@ -1,5 +1,4 @@
-// @vitest-environment jsdom
-import { cleanup, render, screen } from "@testing-library/react";
+import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 import type { RunEvent, RunInfo } from "@/api/client";
@@ -39,7 +38,7 @@ test("a study that was never run is run from here", async () => {
   const asked = view([]);
   await screen.findByText("This study has not been run yet.");
   await press("Run it now");
-  await vi.waitFor(() => expect(posts(asked)).toEqual(["/api/studies/1/runs"]));
+  await waitFor(() => expect(posts(asked)).toEqual(["/api/studies/1/runs"]));
 });
 
 test.each([
@@ -61,7 +60,7 @@ test("a stopped run with increments is reviewed, gone on from, or run again", as
   expect((await screen.findByTestId("run-status")).textContent).toContain("going on from run 4, was stopped");
   expect(screen.getByRole("link", { name: "Review" }).getAttribute("href")).toBe("/studies/1/review");
   await press("Resume from increment 3");
-  await vi.waitFor(() => expect(posts(asked)).toEqual(["/api/runs/5/resume"]));
+  await waitFor(() => expect(posts(asked)).toEqual(["/api/runs/5/resume"]));
 });
 
 test("a run is stopped, and a refusal is told", async () => {
@@ -71,7 +70,7 @@ test("a run is stopped, and a refusal is told", async () => {
   render(<RunView info={studyAt(1, STUDY)} runId={6} />, { wrapper: Wrapper });
   await screen.findByTestId("run-status");
   await press("Stop");
-  await vi.waitFor(() => expect(useNotices.getState().notices[0]?.text).toBe("there is no run 6."));
+  await waitFor(() => expect(useNotices.getState().notices[0]?.text).toBe("there is no run 6."));
 });
 
 test("the story, the share done and the plots follow the events", async () => {

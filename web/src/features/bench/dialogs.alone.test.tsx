@@ -1,5 +1,4 @@
-// @vitest-environment jsdom
-import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
@@ -8,33 +7,25 @@ import { useSelection } from "@/features/selection";
 import { enter, press } from "@/testing/controls";
 import { STUDY } from "@/testing/document";
 import { RECIPES } from "@/testing/inspect";
-import { type Exchange, answering, studyAt, withCache } from "@/testing/server";
+import { type Exchange, answering, emptyScene, studyAt, withCache } from "@/testing/server";
 
 import { AddPart } from "./AddPart";
 import { StepImport } from "./StepImport";
 
 vi.mock("@/scene/Stage", () => ({ Stage: ({ children }: { children?: unknown }) => <div>{children as never}</div> }));
-vi.mock("@/api/sceneBlock", () => ({
-  fetchScene: async (path: string) => {
-    pictures.push(path);
-    const response = await fetch(path);
-    if (!response.ok)
-      throw Object.assign(new Error("the pin is wider than its head."), { hint: "Take a larger head." });
-    return { bodies: [], patches: [], bricks: {}, problems: [] };
-  },
-}));
-const pictures: string[] = [];
 beforeEach(() => {
-  pictures.length = 0;
   useSelection.setState({ selected: { kind: "study", id: "" } });
 });
 afterEach(cleanup);
 
-const refused = (message: string) => ({ status: 422, body: { code: "input", message, where: "", hint: "" } });
+const refused = (message: string, hint = "") => ({ status: 422, body: { code: "input", message, where: "", hint } });
+const PICTURE = { body: emptyScene() };
+/** Where pictures were asked for. */
+const pictures = (asked: Exchange[]) => asked.filter((a) => /preview|skins/.test(a.path));
 const posts = (asked: Exchange[], end: string) => asked.filter((a) => a.method === "POST" && a.path.endsWith(end));
 
 test("a recipe is found by what it is, its dimensions are set beside its picture, and it is added", async () => {
-  const asked = answering(({ method }) => ({ body: method === "POST" ? studyAt(2, STUDY) : {} }));
+  const asked = answering(({ method }) => (method === "POST" ? { body: studyAt(2, STUDY) } : PICTURE));
   const close = vi.fn();
   const { Wrapper } = withCache([studyAt(1, STUDY)]);
   render(<AddPart info={studyAt(1, STUDY)} recipes={RECIPES} onClose={close} />, { wrapper: Wrapper });
@@ -43,11 +34,13 @@ test("a recipe is found by what it is, its dimensions are set beside its picture
   await press("Bolt");
   expect(screen.getByLabelText<HTMLInputElement>("Diameter").value).toBe("1 mm");
   await enter("Diameter", "0.5 in");
-  await vi.waitFor(() =>
-    expect(decodeURIComponent(pictures.at(-1) ?? "")).toContain('bolt/preview?dimensions={"diameter":"0.5 in"}'),
-  );
+  await waitFor(() => {
+    const last = pictures(asked).at(-1);
+    expect([last?.path, last?.query.get("dimensions")]).toEqual(["/api/recipes/bolt/preview", '{"diameter":"0.5 in"}']);
+  });
+  await waitFor(() => expect(screen.getByRole<HTMLButtonElement>("button", { name: "Add bolt" }).disabled).toBe(false));
   await press("Add bolt");
-  await vi.waitFor(() => expect(close).toHaveBeenCalled());
+  await waitFor(() => expect(close).toHaveBeenCalled());
   const sent = posts(asked, "/parts")[0];
   expect(sent?.body).toEqual({ name: "Part", kind: "bolt", dimensions: { diameter: "0.5 in" } });
   expect(sent?.query.get("base_revision")).toBe("1");
@@ -55,7 +48,9 @@ test("a recipe is found by what it is, its dimensions are set beside its picture
 });
 
 test("a recipe that cannot be made says why and is not added; another one begins anew", async () => {
-  answering(({ path }) => (path.includes("/bolt/") ? refused("no") : { body: {} }));
+  answering(({ path }) =>
+    path.includes("/bolt/") ? refused("the pin is wider than its head.", "Take a larger head.") : PICTURE,
+  );
   const { Wrapper } = withCache();
   render(<AddPart info={studyAt(1, STUDY)} recipes={RECIPES} onClose={vi.fn()} />, { wrapper: Wrapper });
   await press("Bolt");
@@ -91,7 +86,10 @@ const FILE: StepFile = {
 };
 
 function importing(answer: (asked: Exchange) => { status?: number; body: unknown } | undefined, replacing?: string) {
-  const asked = answering((one) => answer(one) ?? { body: one.path === "/api/geometry" ? FILE : studyAt(2, STUDY) });
+  const asked = answering((one) => {
+    if (pictures([one]).length) return PICTURE;
+    return answer(one) ?? { body: one.path === "/api/geometry" ? FILE : studyAt(2, STUDY) };
+  });
   const close = vi.fn();
   const { Wrapper } = withCache([studyAt(1, STUDY)]);
   render(<StepImport info={studyAt(1, STUDY)} replacing={replacing} onClose={close} />, { wrapper: Wrapper });
@@ -104,12 +102,12 @@ test("the solids of a file are looked at, and those that are wanted become parts
   await screen.findByText("joint.step, written in millimetre");
   expect(screen.getByLabelText<HTMLInputElement>("Take Shell").disabled).toBe(true);
   await press(/^Cover/);
-  await vi.waitFor(() => expect(pictures).toContain("/api/geometry/skins/abc-1"));
+  await waitFor(() => expect(pictures(asked).at(-1)?.path).toBe("/api/geometry/skins/abc-1"));
   await press(/^Shell/);
   expect(screen.getByText("It cannot be meshed: its faces do not close.")).toBeTruthy();
   expect(screen.getByText("There is no picture of a solid whose faces do not close.")).toBeTruthy();
   await press("Add 2 parts");
-  await vi.waitFor(() => expect(close).toHaveBeenCalled());
+  await waitFor(() => expect(close).toHaveBeenCalled());
   expect(posts(asked, "/parts").map((a) => [(a.body as { name: string }).name, a.query.get("base_revision")])).toEqual([
     ["Lug", "1"],
     ["Cover", "2"],
@@ -121,7 +119,7 @@ test("a solid that is left is not added, and a file that cannot be read says so"
   const { asked } = importing(() => undefined);
   await userEvent.click(await screen.findByLabelText("Take Lug"));
   await press("Add the part");
-  await vi.waitFor(() => expect(posts(asked, "/parts")).toHaveLength(1));
+  await waitFor(() => expect(posts(asked, "/parts")).toHaveLength(1));
   cleanup();
   importing(({ path }) => (path === "/api/geometry" ? refused("the file is cut off: its end is missing.") : undefined));
   expect((await screen.findByRole("alert")).textContent).toContain("cut off");
@@ -147,5 +145,5 @@ test("replacing a solid tells which faces to look at, and closes by itself where
   const again = importing(({ path }) => (path.endsWith("/file") ? whole : undefined), "lug");
   await screen.findByText("joint.step, written in millimetre");
   await press("Replace the solid");
-  await vi.waitFor(() => expect(again.close).toHaveBeenCalled());
+  await waitFor(() => expect(again.close).toHaveBeenCalled());
 });

@@ -1,5 +1,4 @@
-// @vitest-environment jsdom
-import { cleanup, render, screen } from "@testing-library/react";
+import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
@@ -8,16 +7,12 @@ import { learn } from "@/api/vocabulary";
 import { press } from "@/testing/controls";
 import { STUDY, applied } from "@/testing/document";
 import { SUMMARY, runOf } from "@/testing/runs";
-import { answering, studyAt, withCache } from "@/testing/server";
+import { answering, emptyScene, studyAt, withCache } from "@/testing/server";
 import { VOCABULARY } from "@/testing/vocabulary";
 
 import { Review } from "./Review";
 
 vi.mock("@/scene/Stage", () => ({ Stage: ({ children }: { children?: unknown }) => <div>{children as never}</div> }));
-vi.mock("@/api/sceneBlock", () => ({
-  fetchScene: () => Promise.reject(new Error("no scene")),
-  fetchFloats: () => Promise.reject(new Error("no field")),
-}));
 
 beforeEach(() => learn(VOCABULARY));
 afterEach(cleanup);
@@ -32,7 +27,8 @@ function review(runs: RunInfo[]) {
     if (path.endsWith("/runs")) return { body: runs };
     if (path.endsWith("/document")) return { body: { document: before, amounts: AMOUNTS } };
     if (path.endsWith("/history")) return { body: HISTORY };
-    return { body: LEDGER };
+    if (path.endsWith("/scene")) return { body: emptyScene() };
+    return { body: path.endsWith("/ledger") ? LEDGER : new Uint8Array() };
   });
   const { Wrapper } = withCache();
   render(<Review info={studyAt(3, STUDY)} runId={undefined} />, { wrapper: Wrapper });
@@ -80,9 +76,9 @@ test("the play head moves over the increments, by keys and by itself", async () 
   screen.getByRole("slider", { name: "Play head" }).focus();
   await userEvent.keyboard("{ArrowLeft}");
   expect(screen.getByTestId("shown").dataset.shown).toBe("pair/seat/pressure/0");
-  await vi.waitFor(() => expect(asked.some((a) => a.query.get("increment") === "0")).toBe(true));
+  await waitFor(() => expect(asked.some((a) => a.query.get("increment") === "0")).toBe(true));
   await press("Play");
-  await vi.waitFor(() => expect(screen.getByTestId("shown").dataset.shown).toBe("pair/seat/pressure/1"));
+  await waitFor(() => expect(screen.getByTestId("shown").dataset.shown).toBe("pair/seat/pressure/1"));
   await press("Pause");
   expect(screen.getByRole("button", { name: "Play" })).toBeTruthy();
 });
