@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Locator, Page, expect, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run",
@@ -57,3 +57,11 @@ def page(address: str) -> Iterator[Page]:
         yield opened
         browser.close()
         assert problems == []
+
+
+def findings(page: Page) -> Locator:
+    """What preflight found, shown."""
+    head = page.get_by_role("button", name="Preflight")
+    if head.get_attribute("aria-expanded") == "false":
+        head.click()
+    return page.get_by_test_id("preflight")

@@ -2,6 +2,8 @@
 
 from playwright.sync_api import Page, expect
 
+from tests.web.conftest import findings
+
 
 def _add(page: Page, recipe: str, **dimensions: str) -> None:
     page.get_by_role("button", name="Add a part").first.click()
@@ -100,7 +102,7 @@ def test_a_pinned_joint_from_nothing(page: Page) -> None:
     expect(held).to_have_count(0)
     page.locator("body").press("Control+z")
     expect(held).to_be_visible()
-    preflight = page.get_by_test_id("preflight")
+    preflight = findings(page)
     expect(preflight).to_contain_text("Nothing is loose", timeout=60_000)
     page.get_by_role("button", name="Check and run").click()
     expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved", timeout=120_000)

@@ -2,6 +2,7 @@
 
 from playwright.sync_api import Page, expect
 
+from tests.web.conftest import findings
 from tests.web.test_from_nothing import _add, _pick, _set
 
 
@@ -102,9 +103,9 @@ def test_a_block_is_pushed_on_a_datum_wall_by_a_handle(page: Page) -> None:
     page.get_by_role("combobox", name="Material").click()
     page.get_by_role("option", name="Bronze").click()
     page.get_by_role("button", name="Add a copy").click()
-    expect(page.get_by_test_id("preflight")).to_contain_text("twice in one place")
+    expect(findings(page)).to_contain_text("twice in one place")
     page.get_by_role("button", name="Take this copy out").click()
-    expect(page.get_by_test_id("preflight")).to_contain_text("Nothing is loose")
+    expect(findings(page)).to_contain_text("Nothing is loose")
     page.get_by_role("button", name="Check and run").click()
     expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved", timeout=120_000)
     page.get_by_role("link", name="Review").last.click()

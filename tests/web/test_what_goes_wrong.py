@@ -9,6 +9,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.web.conftest import findings
+
 
 @pytest.fixture
 def study_file(two_blocks: dict[str, Any], tmp_path: Path) -> Path:
@@ -39,13 +41,13 @@ def test_files_that_are_no_studies_are_explained(page: Page, two_blocks: dict[st
 def test_a_loose_part_stops_the_run_and_is_shown_where_it_is(page: Page, study_file: Path) -> None:
     _open(page, study_file)
     run = page.get_by_role("button", name="Check and run")
-    expect(page.get_by_test_id("preflight")).to_contain_text("Nothing is loose.")
+    expect(findings(page)).to_contain_text("Nothing is loose.")
     expect(run).to_be_enabled()
 
     # Without friction the slider floats on the base: preflight says how, the map marks it, the run waits.
     page.locator('[data-pair="joint"]').click()
     page.get_by_role("radio", name="freely").click()
-    finding = page.get_by_test_id("preflight").get_by_role("button", name="Slider is loose")
+    finding = findings(page).get_by_role("button", name="Slider is loose")
     expect(finding).to_contain_text("it can move along x, along y and turning about z")
     expect(run).to_be_disabled()
     expect(page.locator('[data-part="slider"]')).to_contain_text("loose")
@@ -54,7 +56,7 @@ def test_a_loose_part_stops_the_run_and_is_shown_where_it_is(page: Page, study_f
 
     # Undo from the keyboard puts it right.
     page.locator("body").press("Control+z")
-    expect(page.get_by_test_id("preflight")).to_contain_text("Nothing is loose.")
+    expect(findings(page)).to_contain_text("Nothing is loose.")
     expect(run).to_be_enabled()
 
 

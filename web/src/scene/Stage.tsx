@@ -3,7 +3,8 @@ import * as THREE from "three";
 
 import type { SceneBlock } from "@/api/sceneBlock";
 
-import { type Cut, type Pick, Stage3D, type StageLook } from "./Stage3D";
+import { type Cut, type Gauge, type Pick, Stage3D, type StageLook } from "./Stage3D";
+import { StageGauge } from "./StageGauge";
 
 export type StageLabel = { id: string; at: [number, number, number]; text: string; tone: "load" | "hold" };
 
@@ -32,6 +33,7 @@ export function Stage({ block, look, labels = [], cut, onPick, onPeel, children 
   const stage = useRef<Stage3D | undefined>(undefined);
   const pressed = useRef<{ x: number; y: number } | undefined>(undefined);
   const [places, setPlaces] = useState<Record<string, { x: number; y: number }>>({});
+  const [gauge, setGauge] = useState<Gauge>();
 
   useEffect(() => {
     if (!host.current) return;
@@ -57,12 +59,14 @@ export function Stage({ block, look, labels = [], cut, onPick, onPeel, children 
   useEffect(() => stage.current?.cutAway(cut), [cut]);
 
   useEffect(() => {
-    const place = () =>
+    const place = () => {
+      setGauge(stage.current?.gauge());
       setPlaces(
         Object.fromEntries(
           labels.map((l) => [l.id, stage.current?.project(new THREE.Vector3(...l.at)) ?? { x: 0, y: 0 }]),
         ),
       );
+    };
     place();
     return stage.current?.onDraw(place);
   }, [labels]);
@@ -102,6 +106,7 @@ export function Stage({ block, look, labels = [], cut, onPick, onPeel, children 
           </div>
         ) : null;
       })}
+      {block && gauge && <StageGauge gauge={gauge} />}
       {!block && <p className="absolute inset-0 grid place-items-center text-quiet">Drawing the parts…</p>}
       {children}
     </div>

@@ -48,6 +48,8 @@ type Lines = THREE.LineSegments<THREE.BufferGeometry, THREE.ShaderMaterial>;
 type Skin = THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>;
 
 /** The 3D view: owns every three.js object, draws on demand, disposes what it made. */
+export type Gauge = { axes: { x: number; y: number; away: number }[]; pixelsPerMm: number };
+
 export class Stage3D {
   private readonly renderer: THREE.WebGLRenderer;
   private readonly scene = new THREE.Scene();
@@ -120,6 +122,19 @@ export class Stage3D {
   }
 
   /** Everything on the stage, framed from a direction that shows three sides; a flat section from its front. */
+  /** How the view looks at the world: where each axis points on the screen (right, down), and pixels for a mm. */
+  gauge(): Gauge {
+    this.camera.updateMatrixWorld();
+    const turned = (axis: THREE.Vector3) => axis.transformDirection(this.camera.matrixWorldInverse);
+    const axes = [new THREE.Vector3(1, 0, 0), new THREE.Vector3(0, 1, 0), new THREE.Vector3(0, 0, 1)].map((a) => {
+      const seen = turned(a);
+      return { x: seen.x, y: -seen.y, away: -seen.z };
+    });
+    const distance = this.camera.position.distanceTo(this.controls.target);
+    const seenHeight = 2 * distance * Math.tan((this.camera.fov * Math.PI) / 360);
+    return { axes, pixelsPerMm: this.renderer.domElement.clientHeight / seenHeight };
+  }
+
   frame(wanted?: THREE.Vector3): void {
     const box = this.bounds();
     if (box.isEmpty()) return;

@@ -4,9 +4,10 @@ import userEvents from "@testing-library/user-event";
 /** Keys and pointer without waiting between them. */
 const userEvent = userEvents.setup({ delay: null });
 
-/** Types an entry and leaves it with Enter. */
+/** Types an entry (the first of that name) and leaves it with Enter. */
 export async function enter(label: string, text: string) {
-  const input = screen.getByLabelText<HTMLInputElement>(label);
+  const [input] = screen.getAllByRole<HTMLInputElement>("textbox", { name: label });
+  if (!input) throw new Error(`There is no entry '${label}'.`);
   await userEvent.clear(input);
   await userEvent.type(input, `${text}{Enter}`);
 }

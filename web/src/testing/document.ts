@@ -45,3 +45,59 @@ export const entry = (document: StudyDocument, path: string): unknown =>
     .slice(1)
     .split("/")
     .reduce<unknown>((node, step) => (node as Record<string, unknown> | undefined)?.[step], document);
+
+type Schema = {
+  $ref?: string;
+  type?: string;
+  anyOf?: Schema[];
+  items?: Schema;
+  prefixItems?: Schema[];
+  additionalProperties?: Schema | boolean;
+  patternProperties?: Record<string, Schema>;
+  properties?: Record<string, Schema>;
+};
+const SCHEMAS = openapi.components.schemas as unknown as Record<string, Schema>;
+/** What is read from a file, and set by nothing else. */
+const READ = "FileUse";
+
+/** The model that a schema means, through what may be left out. */
+function modelOf(schema: Schema | undefined): string | undefined {
+  const reference = schema?.$ref ?? schema?.anyOf?.find((s) => s.$ref)?.$ref;
+  return reference?.split("/").at(-1);
+}
+
+/** What a list or a table of something holds. */
+function heldBy(schema: Schema | undefined): Schema | undefined {
+  const own = schema?.anyOf?.find((s) => s.type === "array" || s.type === "object") ?? schema;
+  if (own?.type === "array") return own.items ?? own.prefixItems?.[0];
+  const [named] = Object.values(own?.patternProperties ?? {});
+  if (named) return named;
+  return typeof own?.additionalProperties === "object" ? own.additionalProperties : undefined;
+}
+
+/** Every field of the document as `Model.field`, those aside that only hold items. */
+export function fieldsOfDocument(model = "StudyDocument", seen = new Set<string>()): string[] {
+  if (seen.has(model) || model === READ) return [];
+  seen.add(model);
+  return Object.entries(SCHEMAS[model]?.properties ?? {}).flatMap(([name, schema]) => {
+    let held = heldBy(schema);
+    while (held && !modelOf(held) && heldBy(held)) held = heldBy(held);
+    const inner = modelOf(held);
+    const below = [inner, modelOf(schema)].flatMap((m) => (m ? fieldsOfDocument(m, seen) : []));
+    return inner && model === "StudyDocument" ? below : [`${model}.${name}`, ...below];
+  });
+}
+
+/** The fields that a path goes through: `/pairs/0/law/mu` is of `PairUse.law` and `Law.mu`. */
+export function fieldsOn(path: string): string[] {
+  const fields: string[] = [];
+  let schema: Schema | undefined = { $ref: "#/components/schemas/StudyDocument" };
+  for (const step of path.slice(1).split("/")) {
+    const model: string | undefined = modelOf(schema);
+    if (model) {
+      fields.push(`${model}.${step}`);
+      schema = SCHEMAS[model]?.properties?.[step];
+    } else schema = heldBy(schema);
+  }
+  return fields;
+}

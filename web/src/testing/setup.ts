@@ -22,3 +22,11 @@ if (typeof Element !== "undefined" && !("hasPointerCapture" in Element.prototype
 
 // Beside other work a second is soon gone.
 configure({ asyncUtilTimeout: 5000 });
+
+/** Nothing has a size in jsdom: there is nothing to observe. */
+class NoResizes implements ResizeObserver {
+  observe = () => undefined;
+  unobserve = () => undefined;
+  disconnect = () => undefined;
+}
+globalThis.ResizeObserver ??= NoResizes;

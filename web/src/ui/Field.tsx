@@ -42,7 +42,7 @@ export function Field({ label, value, placeholder, onCommit, wide, hideLabel, au
   };
 
   return (
-    <div className="py-1">
+    <div className="py-0.5">
       <div className="flex items-center justify-between gap-3">
         <label htmlFor={input} className={hideLabel ? "sr-only" : "min-w-0"}>
           {label}

@@ -10,7 +10,7 @@ type Props = {
 
 export function Select({ label, hideLabel, value, options, onChange }: Props) {
   return (
-    <div className="flex items-center justify-between gap-3 py-1">
+    <div className="flex items-center justify-between gap-3 py-0.5">
       {!hideLabel && <span>{label}</span>}
       <RadixSelect.Root value={value} onValueChange={onChange}>
         <RadixSelect.Trigger

@@ -8,7 +8,6 @@ gives none. Plane stress is plane strain with a free thickness strain at every G
 incompressible rubber takes its pressure from the mean dilatation (Nagtegaal, Parks and Rice 1974).
 """
 
-from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -26,8 +25,7 @@ _PLANE_STRESS, _AXISYMMETRIC = 2, 3
 MOST_MODE_STEPS = 20
 
 
-@dataclass(frozen=True)
-class Response:
+class Response(NamedTuple):
     """Answer of m elements with n nodes, g Gauss points, k modes.
 
     force (m, n·d) N; tangent (m, n·d, n·d) N/mm (empty when not asked for); stress (m, g, 6) MPa,
@@ -41,7 +39,7 @@ class Response:
     modes: Array
     internal: Array
     volume: Array
-    faulty: int
+    faulty: int = -1
 
 
 def n_modes(family: Family, law: Law, space: Space) -> int:
@@ -78,17 +76,6 @@ class _Start(NamedTuple):
     internal: Array
 
 
-class _Answers(NamedTuple):
-    """What the kernel fills in, see `Response`."""
-
-    force: Array
-    tangent: Array
-    stress: Array
-    modes: Array
-    internal: Array
-    volume: Array
-
-
 class _Shapes(NamedTuple):
     """Gradients of shape functions (g, n, d) and of modes (g, k, d), hoop strain rows (g, n), volumes (g,)."""
 
@@ -116,7 +103,7 @@ def respond(
     g, dim = len(family.rule), family.dim
     k, nd = n_modes(family, law, manner.space), n * family.dim
     modes, internal = before if before is not None else (np.zeros((m, k)), np.zeros((m, g, INTERNAL)))
-    out = _Answers(
+    out = Response(
         force=np.zeros((m, nd)),
         tangent=np.zeros((m if with_tangent else 1, nd, nd)),
         stress=np.zeros((m, g, 6)),
@@ -130,7 +117,7 @@ def respond(
     space = SPACES.index(manner.space)
     work = _Work(space, float(thickness), manner.large, with_tangent)
     _respond_all(start, family.quadrature, law.numbers, work, out, bad)
-    return Response(*out, faulty=int(np.argmax(bad)) if bad.any() else -1)
+    return out._replace(faulty=int(np.argmax(bad)) if bad.any() else -1)
 
 
 @njit(cache=True, parallel=True)

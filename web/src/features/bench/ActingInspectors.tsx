@@ -1,8 +1,8 @@
 import { useState } from "react";
 
-import type { BoltUse, LoadUse, PartUse, SupportUse } from "@/api/client";
+import type { BoltUse, LoadUse, PartUse, PatchStep, SupportUse } from "@/api/client";
 import { useThread } from "@/api/hooks";
-import { loadSort } from "@/api/vocabulary";
+import { type Quantity, loadSort, spoken } from "@/api/vocabulary";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
 import { figure, force, percent } from "@/ui/format";
@@ -11,6 +11,10 @@ import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
 import { type InspectorProps, number, put } from "./edits";
 import { Head } from "./Head";
+import { courseOf, courseText } from "./courses";
+import { FaceList } from "./FaceList";
+import { InSteps } from "./InSteps";
+import { NameField } from "./NameField";
 import { TakeOut } from "./TakeOut";
 
 /** A value for each step; an emptied entry is taken away, so that the step holds what was before. */
@@ -49,23 +53,134 @@ export function BoltInspector({ info, study, bolt, path, onEdit }: InspectorProp
   const part = study.parts?.find((p) => p.id === bolt.part);
   return (
     <>
-      <Head kind="Bolts" name={bolt.name} />
-      <Row label="Part">{part?.name ?? bolt.part}</Row>
-      <Row label="Bolts">{part?.placements?.length ?? 1}</Row>
-      <Section title="Preload by step">
+      <Head kind={bolt.line ? "Line bolt" : "Bolts"} name={bolt.name} />
+      <NameField name={bolt.name} path={path} onEdit={onEdit} />
+      {bolt.line ? (
+        <LineEnds study={study} bolt={bolt} line={bolt.line} path={`${path}/line`} onEdit={onEdit} />
+      ) : (
+        <>
+          <Row label="Part">{part?.name ?? bolt.part}</Row>
+          <Row label="Bolts">{part?.placements?.length ?? 1}</Row>
+        </>
+      )}
+      <Choice
+        label="Tightened by"
+        value={bolt.torque ? "moment" : "force"}
+        options={[
+          { value: "force", label: "force" },
+          { value: "moment", label: "moment" },
+        ]}
+        onChange={(how) => tell(onEdit(tightenedBy(how, bolt, part, path), `How ${bolt.name} is tightened`))}
+      />
+      {bolt.torque && (
+        <>
+          <Field
+            label="Nut factor K"
+            value={String(bolt.torque.nut_factor)}
+            onCommit={(text) => onEdit([put(`${path}/torque/nut_factor`, number(text))], `Nut factor of ${bolt.name}`)}
+          />
+          <Field
+            label="Nominal diameter"
+            value={bolt.torque.diameter}
+            onCommit={(text) => onEdit([put(`${path}/torque/diameter`, text)], `Diameter of ${bolt.name}`)}
+          />
+        </>
+      )}
+      <Section title={bolt.torque ? "Tightening moment by step" : "Preload by step"}>
         <PerStep
           study={study}
           onEdit={onEdit}
           owner={bolt.name}
           path={`${path}/preload`}
           values={bolt.preload ?? {}}
-          hint="Tightened to this force in the step; in the others the length is kept."
+          hint={
+            bolt.torque
+              ? "Tightened with this moment in the step (T = K·d·F); in the others the length is kept."
+              : "Tightened to this force in the step; in the others the length is kept."
+          }
         />
       </Section>
       {part && <Proof part={part} preloads={info.amounts.bolts[bolt.id] ?? {}} />}
       <TakeOut study={info.id} kind="bolt" item={bolt} />
     </>
   );
+}
+
+const GROUND = "-";
+
+/** Head and foot of a bolt that is a line, its direction into the ground, and its stiffness. */
+function LineEnds({
+  study,
+  bolt,
+  line,
+  path,
+  onEdit,
+}: Pick<InspectorProps, "study" | "onEdit"> & {
+  bolt: BoltUse;
+  line: NonNullable<BoltUse["line"]>;
+  path: string;
+}) {
+  const handles = (study.handles ?? []).map((h) => ({ value: h.id, label: h.name }));
+  const direction = line.direction ?? [0, 0, 1];
+  return (
+    <Section title="From head to foot">
+      <Select
+        label="Head"
+        value={line.head}
+        options={handles}
+        onChange={(id) => tell(onEdit([put(`${path}/head`, id)], `Head of ${bolt.name}`))}
+      />
+      <Select
+        label="Foot"
+        value={line.foot ?? GROUND}
+        options={[{ value: GROUND, label: "in the ground" }, ...handles.filter((h) => h.value !== line.head)]}
+        onChange={(id) =>
+          tell(
+            onEdit(
+              [
+                put(`${path}/foot`, id === GROUND ? null : id),
+                ...(id === GROUND ? [put(`${path}/direction`, direction)] : []),
+              ],
+              `Foot of ${bolt.name}`,
+            ),
+          )
+        }
+      />
+      {line.foot == null &&
+        AXES.map((axis, i) => (
+          <Field
+            key={axis}
+            label={`out of the ground, ${axis}`}
+            value={String(direction[i] ?? 0)}
+            onCommit={(text) =>
+              onEdit(
+                [
+                  put(
+                    `${path}/direction`,
+                    direction.map((d, k) => (k === i ? number(text) : d)),
+                  ),
+                ],
+                `Direction of ${bolt.name}`,
+              )
+            }
+          />
+        ))}
+      <Field
+        label="Stiffness E·A/L"
+        value={line.stiffness}
+        onCommit={(text) => onEdit([put(`${path}/stiffness`, text)], `Stiffness of ${bolt.name}`)}
+      />
+    </Section>
+  );
+}
+
+/** Another way of tightening: values in another unit cannot stay, so each begins with what is usual. */
+function tightenedBy(how: string, bolt: BoltUse, part: PartUse | undefined, path: string): PatchStep[] {
+  const usual = how === "moment" ? "100 N*m" : "10 kN";
+  const preload = Object.fromEntries(Object.keys(bolt.preload ?? {}).map((step) => [step, usual]));
+  const written = part?.recipe.dimensions?.diameter;
+  const diameter = written === undefined ? "16 mm" : String(written);
+  return [put(path, { ...bolt, preload, torque: how === "moment" ? { nut_factor: 0.2, diameter } : null })];
 }
 
 const CLASSES = ["4.6", "5.6", "5.8", "6.8", "8.8", "10.9", "12.9"].map((c) => ({ value: c, label: c }));
@@ -89,6 +204,37 @@ function Proof({ part, preloads }: { part: PartUse; preloads: Record<string, num
 }
 
 const AXES = ["x", "y", "z"] as const;
+/** Loads that move what they act on: they can let go. */
+const PRESCRIBED: string[] = ["displacement", "rotation"];
+const unitOf = (quantity: Quantity) => spoken(quantity).unit;
+
+/** The faces or the handle that something acts on. */
+function ActsOn({
+  study,
+  item,
+  path,
+  onEdit,
+  title,
+}: Pick<InspectorProps, "study" | "onEdit"> & {
+  item: { name: string; faces?: string[]; handle?: string | null };
+  path: string;
+  title: string;
+}) {
+  return (
+    <Section title={title}>
+      {item.handle ? (
+        <Select
+          label="Handle"
+          value={item.handle}
+          options={(study.handles ?? []).map((h) => ({ value: h.id, label: h.name }))}
+          onChange={(id) => tell(onEdit([put(`${path}/handle`, id)], `Handle of ${item.name}`))}
+        />
+      ) : (
+        <FaceList study={study} path={`${path}/faces`} name={item.name} faces={item.faces ?? []} onEdit={onEdit} />
+      )}
+    </Section>
+  );
+}
 const TURNS = ["turn-x", "turn-y", "turn-z"] as const;
 
 export function LoadInspector({ info, study, load, path, onEdit }: InspectorProps & { load: LoadUse; path: string }) {
@@ -97,7 +243,34 @@ export function LoadInspector({ info, study, load, path, onEdit }: InspectorProp
   return (
     <>
       <Head kind={`Load · ${sort.label.toLowerCase()}`} name={load.name} />
-      <Row label="Acts on">{load.handle ? `handle ${load.handle}` : (load.faces ?? []).join(", ") || "all parts"}</Row>
+      <NameField name={load.name} path={path} onEdit={onEdit} />
+      {sort.acts_on === "all" ? (
+        <Row label="Acts on">all parts</Row>
+      ) : (
+        <ActsOn study={study} item={load} path={path} onEdit={onEdit} title="Acts on" />
+      )}
+      {load.kind === "spin" && (
+        <Section title="About an axis through">
+          {AXES.map((axis, i) => (
+            <Field
+              key={axis}
+              label={`through ${axis}`}
+              value={(load.centre ?? [])[i] ?? "0 mm"}
+              onCommit={(text) =>
+                onEdit(
+                  [
+                    put(
+                      `${path}/centre`,
+                      (load.centre ?? ["0 mm", "0 mm", "0 mm"]).map((c, k) => (k === i ? text : c)),
+                    ),
+                  ],
+                  `Axis of ${load.name}`,
+                )
+              }
+            />
+          ))}
+        </Section>
+      )}
       {sort.has_direction && (
         <Section title="Direction">
           {AXES.map((axis, i) => (
@@ -130,6 +303,37 @@ export function LoadInspector({ info, study, load, path, onEdit }: InspectorProp
           hint="An empty step holds the last value; “off” takes it away."
         />
       </Section>
+      <Section title="Course within a step">
+        {(study.steps ?? []).map((step) => (
+          <Field
+            key={step.id}
+            label={`through ${step.name}`}
+            wide
+            placeholder={`0: 0 ${unitOf(sort.quantity)}, 0.5: …`}
+            value={courseText(load.courses?.[step.id])}
+            onCommit={(text) => {
+              const at = `${path}/courses/${step.id}`;
+              return onEdit(
+                [text ? put(at, courseOf(text)) : { op: "remove", path: at }],
+                `Course of ${load.name} in ${step.name}`,
+              );
+            }}
+          />
+        ))}
+        <p className="text-[12.5px] text-quiet">
+          Points as share of the step: value; typed, or pasted from a sheet. The end is the value above.
+        </p>
+      </Section>
+      {PRESCRIBED.includes(load.kind) && (
+        <InSteps
+          title="Moves in, else lets go"
+          study={study}
+          path={path}
+          name={load.name}
+          released={load.released ?? []}
+          onEdit={onEdit}
+        />
+      )}
       <TakeOut study={info.id} kind="load" item={load} />
     </>
   );
@@ -153,6 +357,7 @@ export function SupportInspector({
   return (
     <>
       <Head kind="Support" name={support.name} />
+      <NameField name={support.name} path={path} onEdit={onEdit} />
       <Choice
         label="Holds"
         value={support.kind ?? "fixed"}
@@ -170,7 +375,7 @@ export function SupportInspector({
         }
       />
       {support.kind === "components" && (
-        <div className="flex flex-wrap gap-x-3 gap-y-1 py-1">
+        <div role="group" aria-label="Directions held" className="flex flex-wrap gap-x-3 gap-y-1 py-1">
           {known.map((axis) => (
             <label key={axis} className="flex items-center gap-1">
               <input
@@ -186,12 +391,15 @@ export function SupportInspector({
           ))}
         </div>
       )}
-      <Section title={support.handle ? "Handle" : "Faces"}>
-        {support.handle && <p>{study.handles?.find((h) => h.id === support.handle)?.name ?? support.handle}</p>}
-        {(support.faces ?? []).map((face) => (
-          <p key={face}>{face}</p>
-        ))}
-      </Section>
+      <ActsOn study={study} item={support} path={path} onEdit={onEdit} title="Held" />
+      <InSteps
+        title="Holds in"
+        study={study}
+        path={path}
+        name={support.name}
+        released={support.released ?? []}
+        onEdit={onEdit}
+      />
       <TakeOut study={info.id} kind="support" item={support} />
     </>
   );

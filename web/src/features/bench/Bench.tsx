@@ -2,16 +2,19 @@ import { useEffect, useMemo, useState } from "react";
 
 import type { Manner, StudyDocument, StudyInfo } from "@/api/client";
 import { useEdits, useMeasured, useMeshReport, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
-import { Board } from "@/features/board/Board";
+import { Board, boardHeight } from "@/features/board/Board";
 import { nameOf } from "@/features/items";
 import { type Selected, useSelection } from "@/features/selection";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import { Stage } from "@/scene/Stage";
 import { Button } from "@/ui/Button";
+import { tell } from "@/ui/notices";
+import { Workroom } from "@/ui/Workroom";
 
 import { AddPart } from "./AddPart";
 import { benchLook, loadLabels, neighbours, type Peek } from "./benchLook";
-import type { EditFn } from "./edits";
+import { type EditFn, entryAt, put } from "./edits";
+import { toggled } from "./FaceList";
 import { FindPairs } from "./FindPairs";
 import { Inspector } from "./Inspector";
 import { jointGraph } from "./jointGraph";
@@ -23,10 +26,13 @@ import { MeshPanel, worstLabels } from "./MeshPanel";
 import { type Peel, PeelMenu } from "./PeelMenu";
 import { StepImport } from "./StepImport";
 
+/** Height of the list of found pairs under the stage, in pixels. */
+const PAIRS_HEIGHT = 252;
+
 /** Where a study is built: joint map, stage, inspector and sequence board, linked by selection. */
 export function Bench({ info }: { info: StudyInfo }) {
   const study = info.document;
-  const { selected, select, mating, mate: wait, measured, measure, sight, see } = useSelection();
+  const { selected, select, mating, mate: wait, gathering, gather, measured, measure, sight, see } = useSelection();
   const { edit, mate } = useEdits(info.id);
   const [dialog, setDialog] = useState<"part" | "file" | "pairs">();
   const recipes = useRecipes();
@@ -81,41 +87,70 @@ export function Bench({ info }: { info: StudyInfo }) {
     if (measured)
       return measure(measured.length === 1 && measured[0] !== reference ? [...measured, reference] : [reference]);
     if (mating) return onMate(reference);
+    if (gathering) {
+      const faces = (entryAt(study, gathering) as string[] | undefined) ?? [];
+      return tell(onEdit([put(gathering, toggled(faces, reference))], "Faces"));
+    }
     const [id = "", copy] = body.split("#");
     return select({ kind: "part", id, face, ...(copy && { copy: Number(copy) }) });
   };
   const elements = Object.values(scene.data?.bricks ?? {}).reduce((a, b) => a + b, 0);
 
+  const map = (
+    <div className="h-full overflow-auto px-1 pt-2">
+      <div className="flex items-baseline gap-2 px-3">
+        <h2 className="mr-auto text-[12px] font-semibold tracking-wide text-quiet">Joint map</h2>
+        <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => setDialog("part")}>
+          Add a part
+        </button>
+        <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => setDialog("file")}>
+          From file
+        </button>
+        <button
+          type="button"
+          className="text-[13px] text-verdigris hover:underline disabled:text-quiet"
+          disabled={(study.parts ?? []).length < 2}
+          onClick={() => setDialog("pairs")}
+        >
+          Find pairs
+        </button>
+      </div>
+      <JointMap study={study} graph={graph} preflight={preflight.data} />
+    </div>
+  );
+  const inspector = (
+    <Inspector
+      info={info}
+      study={study}
+      onEdit={onEdit}
+      recipes={recipes.data ?? []}
+      preflight={preflight.data}
+      isChecking={preflight.isFetching}
+      checkProblem={preflight.error}
+      faces={faces}
+      onMate={onMate}
+      neighbours={(part, face) => neighbours(scene.data, part, face)}
+    />
+  );
+  const sequence =
+    dialog === "pairs" ? (
+      <FindPairs info={info} onEdit={onEdit} onPeek={setPeek} onClose={() => setDialog(undefined)} />
+    ) : (
+      <Board study={study} amounts={info.amounts} onEdit={onEdit} />
+    );
+
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[276px_minmax(0,1fr)_290px] grid-rows-[minmax(0,1fr)_226px]">
-      <aside className="overflow-auto border-r border-line bg-panel px-1 pt-2">
-        <div className="flex items-baseline gap-2 px-3">
-          <h2 className="mr-auto text-[12px] font-semibold tracking-wide text-quiet">Joint map</h2>
-          <button
-            type="button"
-            className="text-[13px] text-verdigris hover:underline"
-            onClick={() => setDialog("part")}
-          >
-            Add a part
-          </button>
-          <button
-            type="button"
-            className="text-[13px] text-verdigris hover:underline"
-            onClick={() => setDialog("file")}
-          >
-            From file
-          </button>
-          <button
-            type="button"
-            className="text-[13px] text-verdigris hover:underline disabled:text-quiet"
-            disabled={(study.parts ?? []).length < 2}
-            onClick={() => setDialog("pairs")}
-          >
-            Find pairs
-          </button>
-        </div>
-        <JointMap study={study} graph={graph} preflight={preflight.data} />
-      </aside>
+    <Workroom
+      name="bench"
+      left={{ label: "the joint map", size: 276, least: 200, children: map }}
+      right={{ label: "the inspector", size: 300, least: 260, children: inspector }}
+      bottom={{
+        label: "the sequence",
+        size: dialog === "pairs" ? PAIRS_HEIGHT : boardHeight(study),
+        least: 90,
+        children: sequence,
+      }}
+    >
       <Stage
         block={look && scene.data}
         look={look ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
@@ -123,6 +158,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         onPick={(pick) => {
           if (pick) return onTake(pick.body, pick.face);
           if (measured) return measure([]);
+          if (gathering) return gather(undefined);
           return mating ? wait(undefined) : select({ kind: "study", id: "" });
         }}
         onPeel={(picks, at) => setPeel({ picks, at })}
@@ -200,30 +236,9 @@ export function Bench({ info }: { info: StudyInfo }) {
         />
         {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
       </Stage>
-      <aside className="min-h-0 border-l border-line bg-panel">
-        <Inspector
-          info={info}
-          study={study}
-          onEdit={onEdit}
-          recipes={recipes.data ?? []}
-          preflight={preflight.data}
-          isChecking={preflight.isFetching}
-          checkProblem={preflight.error}
-          faces={faces}
-          onMate={onMate}
-          neighbours={(part, face) => neighbours(scene.data, part, face)}
-        />
-      </aside>
-      <div className="col-span-3 min-h-0 border-t border-line">
-        {dialog === "pairs" ? (
-          <FindPairs info={info} onEdit={onEdit} onPeek={setPeek} onClose={() => setDialog(undefined)} />
-        ) : (
-          <Board study={study} amounts={info.amounts} onEdit={onEdit} />
-        )}
-      </div>
       {dialog === "part" && <AddPart info={info} recipes={recipes.data ?? []} onClose={() => setDialog(undefined)} />}
       {dialog === "file" && <StepImport info={info} onClose={() => setDialog(undefined)} />}
-    </div>
+    </Workroom>
   );
 }
 

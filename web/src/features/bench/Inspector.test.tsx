@@ -7,7 +7,7 @@ import { learn } from "@/api/vocabulary";
 import { type NamedKind, itemsOf, listOf, namedKinds } from "@/features/items";
 import { type Selected, useSelection } from "@/features/selection";
 import { choose, enter, press } from "@/testing/controls";
-import { STUDY, applied, entry, objections } from "@/testing/document";
+import { STUDY, applied, entry, fieldsOfDocument, fieldsOn, objections } from "@/testing/document";
 import { inspect } from "@/testing/inspect";
 import { VOCABULARY } from "@/testing/vocabulary";
 
@@ -19,7 +19,42 @@ const part = (id: string, more: Partial<Selected> = {}): Selected => ({ kind: "p
 /** Every text entry of every inspector: what is selected, its label, what is typed, where it goes and as what. */
 const ENTRIES: [Selected, string, string, string, unknown][] = [
   [{ kind: "study", id: "" }, "Title", "Shackle, new", "/title", "Shackle, new"],
+  [{ kind: "study", id: "" }, "Machine", "Lock gate", "/machine", "Lock gate"],
+  [{ kind: "study", id: "" }, "Notes", "As built.", "/notes", "As built."],
+  [{ kind: "study", id: "" }, "Name", "Fine steel", "/materials/0/name", "Fine steel"],
+  [{ kind: "study", id: "" }, "Young's modulus", "200 GPa", "/materials/0/young", "200 GPa"],
+  [{ kind: "study", id: "" }, "Poisson's ratio", "0,29", "/materials/0/poisson", 0.29],
+  [{ kind: "study", id: "" }, "Yield stress", "460 MPa", "/materials/0/yield_stress", "460 MPa"],
+  [{ kind: "study", id: "" }, "Allowable stress", "200 MPa", "/materials/0/allowable", "200 MPa"],
+  [{ kind: "study", id: "" }, "Density", "7850 kg/m^3", "/materials/0/density", "7850 kg/m^3"],
+  [{ kind: "study", id: "" }, "Yields by table", "0: 355 MPa", "/materials/0/hardening/table/0/stress", "355 MPa"],
+  [{ kind: "study", id: "" }, "Yields by table", "0.1: 355 MPa", "/materials/0/hardening/table/0/strain", 0.1],
+  [{ kind: "study", id: "" }, "Kinematic share", "0.4", "/materials/2/hardening/kinematic_share", 0.4],
+  [{ kind: "study", id: "" }, "Constant C10", "0.5 MPa", "/materials/1/rubber/c10", "0.5 MPa"],
+  [{ kind: "study", id: "" }, "Constant C01", "0.2 MPa", "/materials/1/rubber/c01", "0.2 MPa"],
+  [{ kind: "study", id: "" }, "Bulk modulus", "900 MPa", "/materials/1/rubber/bulk", "900 MPa"],
   [part("lug"), "Name", "Eye plate", "/parts/0/name", "Eye plate"],
+  [part("lug"), "point 1, y", "3 mm", "/parts/0/mesh/spots/0/at", ["0 mm", "3 mm", "10 mm"]],
+  [part("lug"), "point 1, size", "1 mm", "/parts/0/mesh/spots/0/size", "1 mm"],
+  [{ kind: "pair", id: "seat" }, "Name", "Heads", "/pairs/0/name", "Heads"],
+  [{ kind: "bolt", id: "tighten" }, "Name", "Flange bolts", "/bolts/0/name", "Flange bolts"],
+  [{ kind: "bolt", id: "anchor" }, "Nut factor K", "0,18", "/bolts/1/torque/nut_factor", 0.18],
+  [{ kind: "bolt", id: "anchor" }, "Nominal diameter", "16 mm", "/bolts/1/torque/diameter", "16 mm"],
+  [{ kind: "bolt", id: "anchor" }, "Stiffness E·A/L", "900 kN/mm", "/bolts/1/line/stiffness", "900 kN/mm"],
+  [{ kind: "bolt", id: "anchor" }, "out of the ground, x", "1", "/bolts/1/line/direction", [1, 0, 1]],
+  [{ kind: "support", id: "base" }, "Name", "Foot", "/supports/0/name", "Foot"],
+  [{ kind: "load", id: "pull" }, "Name", "Rope", "/loads/0/name", "Rope"],
+  [{ kind: "load", id: "spin" }, "through y", "5 mm", "/loads/3/centre", ["0 mm", "5 mm", "0 mm"]],
+  [{ kind: "load", id: "spin" }, "through Settle", "", "/loads/3/courses", {}],
+  [{ kind: "load", id: "pull" }, "through Pull up", "0: 5 kN, 50%: 20 kN", "/loads/0/courses/pull/1/value", "20 kN"],
+  [{ kind: "load", id: "pull" }, "through Pull up", "0: 5 kN, 50%: 20 kN", "/loads/0/courses/pull/1/at", 0.5],
+  [{ kind: "step", id: "settle" }, "Takes", "30 ms", "/steps/2/dynamics/duration", "30 ms"],
+  [{ kind: "step", id: "settle" }, "Damping, 1/s", "4", "/steps/2/dynamics/damping", 4],
+  [{ kind: "handle", id: "eye" }, "Mass at it", "2 kg", "/handles/0/mass", "2 kg"],
+  [{ kind: "wall", id: "floor" }, "Name", "Ground", "/walls/0/name", "Ground"],
+  [{ kind: "spring", id: "soft" }, "Name", "Holder", "/springs/0/name", "Holder"],
+  [{ kind: "spring", id: "soft" }, "about z", "5 N*m/rad", "/springs/0/turning/2", "5 N*m/rad"],
+  [{ kind: "link", id: "hinge" }, "Name", "Joint", "/links/0/name", "Joint"],
   [part("lug"), "Thickness", "25 mm", "/parts/0/recipe/dimensions/thickness", "25 mm"],
   [part("beam"), "Holes", "6", "/parts/2/recipe/dimensions/holes", 6],
   [part("bolts"), "by", "45 deg", "/parts/1/placements/0/turn", { axis: "z", angle: "45 deg" }],
@@ -74,6 +109,9 @@ const CHOICES: [Selected, string, string, unknown][] = [
   [{ kind: "pair", id: "seat" }, "no", "/pairs/0/law/may_slide", "no"],
   [{ kind: "pair", id: "seat" }, "penalty", "/pairs/0/enforcement/method", "penalty"],
   [{ kind: "pair", id: "seat" }, "exact", "/pairs/0/enforcement/method", "exact"],
+  [{ kind: "bolt", id: "tighten" }, "moment", "/bolts/0/torque", { nut_factor: 0.2, diameter: "16 mm" }],
+  [{ kind: "bolt", id: "tighten" }, "moment", "/bolts/0/preload/tighten", "100 N*m"],
+  [{ kind: "bolt", id: "anchor" }, "force", "/bolts/1/torque", null],
   [{ kind: "support", id: "base" }, "some", "/supports/0/components", ["x", "y", "z"]],
   [{ kind: "support", id: "base" }, "symmetry", "/supports/0/kind", "symmetry"],
   [{ kind: "support", id: "guide" }, "all", "/supports/1/kind", "fixed"],
@@ -100,7 +138,18 @@ const LISTS: [Selected, string, string, string, unknown][] = [
   [part("bolts"), "Turned about", "y", "/parts/1/placements/0/turn", { axis: "y", angle: "0 deg" }],
   [{ kind: "pair", id: "seat" }, "Count it", "closed up", "/pairs/0/fit", "closed-up"],
   [{ kind: "handle", id: "eye" }, "Link it to", "Foot", "/links/1", { id: "link", name: "Eye – Foot", kind: "hinge" }],
-  [{ kind: "study", id: "" }, "Add a material", "Other steel", "/materials/2", { id: "steel-2", name: "Other steel" }],
+  [{ kind: "handle", id: "foot" }, "A whole part, rigid", "Bolts 2", "/handles/1/part", "bolts#2"],
+  [{ kind: "bolt", id: "anchor" }, "Head", "Foot", "/bolts/1/line/head", "foot"],
+  [{ kind: "bolt", id: "anchor" }, "Foot", "Foot", "/bolts/1/line/foot", "foot"],
+  [{ kind: "support", id: "guide" }, "Handle", "Foot", "/supports/1/handle", "foot"],
+  [{ kind: "load", id: "turn" }, "Handle", "Foot", "/loads/2/handle", "foot"],
+  [{ kind: "pair", id: "rest" }, "Datum wall", "Pipe", "/pairs/1/wall", "pipe"],
+  [{ kind: "wall", id: "pipe" }, "Moves with", "Eye", "/walls/1/handle", "eye"],
+  [{ kind: "spring", id: "soft" }, "and", "Foot", "/springs/0/b", "foot"],
+  [{ kind: "spring", id: "soft" }, "Between", "Foot", "/springs/0/a", "foot"],
+  [{ kind: "study", id: "" }, "Space", "plane stress", "/space", "plane-stress"],
+  [{ kind: "study", id: "" }, "Way of solution", "everything at once", "/path", "full"],
+  [{ kind: "study", id: "" }, "Add a material", "Other steel", "/materials/3", { id: "steel-2", name: "Other steel" }],
 ];
 
 test.each(LISTS)("%o: of '%s', '%s' sets %s", async (selected, label, option, path, value) => {
@@ -123,9 +172,107 @@ test("the mesh size along an edge of a picked face is named as the study names i
   expect([given, taken]).toEqual([{ "top|hole": "1 mm" }, {}]);
 });
 
+/** What is switched or ticked: the control, where it goes, and what it comes to. */
+const SWITCHES: [Selected, "switch" | "checkbox", string, string, unknown][] = [
+  [{ kind: "step", id: "pull" }, "switch", "Large motion", "/steps/1/large_motion", true],
+  [{ kind: "step", id: "pull" }, "switch", "Inertia", "/steps/1/dynamics", { duration: "0.1 s", damping: 0 }],
+  [{ kind: "step", id: "settle" }, "switch", "Inertia", "/steps/2/dynamics", null],
+  [{ kind: "wall", id: "pipe" }, "switch", "Parts are inside it", "/walls/1/hollow", true],
+  [{ kind: "support", id: "base" }, "checkbox", "Holds in Pull up", "/supports/0/released", ["pull"]],
+  [{ kind: "pair", id: "seat" }, "checkbox", "Acts in Tighten", "/pairs/0/released", ["tighten", "settle"]],
+  [{ kind: "pair", id: "seat" }, "checkbox", "Acts in Settle", "/pairs/0/released", []],
+  [{ kind: "load", id: "turn" }, "checkbox", "Moves in, else lets go Pull up", "/loads/2/released", ["pull"]],
+];
+
+test.each(SWITCHES)("%o: the %s '%s' sets %s", async (selected, role, name, path, value) => {
+  const { edit } = inspect(selected);
+  await userEvent.click(screen.getByRole(role, { name }));
+  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+  expect(entry(after, path)).toEqual(value);
+  expect(objections(after)).toEqual([]);
+});
+
+/** Every list of faces: what is selected, where it is kept. */
+const FACES: [Selected, string][] = [
+  [{ kind: "support", id: "base" }, "/supports/0/faces"],
+  [{ kind: "load", id: "pull" }, "/loads/0/faces"],
+  [{ kind: "handle", id: "eye" }, "/handles/0/faces"],
+  [{ kind: "pair", id: "rest" }, "/pairs/1/a"],
+];
+
+test.each(FACES)(
+  "%o: faces are picked into %s, and taken away while more than one is there",
+  async (selected, path) => {
+    const two = applied(STUDY, [{ op: "add", path: `${path}/-`, value: "lug/nose" }]);
+    const { edit } = inspect(selected, { study: two });
+    await press("Take lug/nose away");
+    expect(entry(applied(two, edit.mock.calls[0]?.[0] ?? []), path)).toEqual(entry(STUDY, path));
+    await press(/^Pick faces( of side A)?$/);
+    expect(useSelection.getState().gathering).toBe(path);
+    await press(/^Done picking/);
+    expect(useSelection.getState().gathering).toBeUndefined();
+    cleanup();
+    inspect(selected);
+    expect(screen.queryByRole("button", { name: /^Take .* away$/ })).toBeNull();
+  },
+);
+
+test("gravity and spin are added to all parts in the last step", async () => {
+  for (const [button, value] of [
+    ["Gravity", "9.81 m/s^2"],
+    ["Spin", "100 rad/s"],
+  ] as const) {
+    const { edit } = inspect({ kind: "study", id: "" });
+    await press(button);
+    const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+    expect(after.loads?.at(-1)).toMatchObject({ name: button, values: { settle: value } });
+    expect(objections(after)).toEqual([]);
+    cleanup();
+  }
+});
+
+/** Fields that no control sets, and why. */
+const NOT_SET: Record<string, string> = {
+  "StudyDocument.format": "fixed",
+  "StudyDocument.version": "fixed",
+  "StudyDocument.name": "names the files that are written",
+  "StudyDocument.thickness": "plane studies: seen in the test below",
+  "StudyDocument.element_budget": "in the mesh panel",
+  "Turn.axis": "the list 'Turned about'",
+  "Turn.angle": "the entry 'by'",
+  "RecipeUse.kind": "chosen when a part is added, see dialogs",
+  "RecipeUse.file": "read from a STEP file, see dialogs",
+  "BoltUse.part": "by 'Tighten it' on the part",
+  "LoadUse.kind": "by the button that adds it",
+  "WallUse.kind": "by 'Wall against it' on a face",
+  "PairUse.b": "a list of faces like PairUse.a",
+  "LeftOut.a": "see FindPairs.test",
+  "LeftOut.b": "see FindPairs.test",
+  "LinkUse.a": "the list 'Between', as of springs",
+  "LinkUse.b": "the list 'and', as of springs",
+  "Law.may_open": "seen in the test of pairs that may not open",
+  FaceLabel: "read from a file",
+  "MeshSettings.edges": "seen in the test of edges",
+};
+
+test("every field of the document has a control, which a test above sets", () => {
+  const paths = [
+    ...ENTRIES.map((e) => e[3]),
+    ...CHOICES.map((c) => c[2]),
+    ...LISTS.map((l) => l[3]),
+    ...SWITCHES.map((s) => s[3]),
+    ...FACES.map((f) => f[1]),
+  ];
+  const set = new Set(paths.flatMap((path) => fieldsOn(path)));
+  const missing = fieldsOfDocument().filter((f) => !set.has(f) && !(f in NOT_SET) && !/\.id$/.test(f));
+  expect(missing).toEqual([]);
+  expect(Object.keys(NOT_SET).filter((f) => set.has(f))).toEqual([]);
+});
+
 test("directions of a support on a handle are six, and the last is not taken away", async () => {
   const { edit } = inspect({ kind: "support", id: "guide" });
-  expect(screen.getAllByRole("checkbox").map((box) => box.closest("label")?.textContent)).toEqual([
+  const held = within(screen.getByRole("group", { name: "Directions held" }));
+  expect(held.getAllByRole("checkbox").map((box) => box.closest("label")?.textContent)).toEqual([
     "x", "y", "z", "turn x", "turn y", "turn z",
   ]); // prettier-ignore
   await userEvent.click(screen.getByLabelText("y"));
@@ -164,12 +311,13 @@ test("a bolt shows the proof load of its thread and how much of it the preload u
 });
 
 /** What can be put on a handle with a click: the button, the list it goes to, and what it is. */
-const AT_HANDLE: [string, "supports" | "loads" | "springs", object][] = [
+const AT_HANDLE: [string, "supports" | "loads" | "springs" | "bolts", object][] = [
   ["Hold it", "supports", { kind: "fixed", handle: "eye" }],
-  ["Force at it", "loads", { kind: "force", handle: "eye", values: { pull: "1 kN" } }],
-  ["Moment at it", "loads", { kind: "moment", values: { pull: "10 N*m" } }],
-  ["Move it", "loads", { kind: "displacement", values: { pull: "0.1 mm" } }],
-  ["Turn it", "loads", { id: "rotation", kind: "rotation", values: { pull: "1 deg" } }],
+  ["Force at it", "loads", { kind: "force", handle: "eye", values: { settle: "1 kN" } }],
+  ["Moment at it", "loads", { kind: "moment", values: { settle: "10 N*m" } }],
+  ["Move it", "loads", { kind: "displacement", values: { settle: "0.1 mm" } }],
+  ["Turn it", "loads", { id: "rotation", kind: "rotation", values: { settle: "1 deg" } }],
+  ["Bolt into the ground", "bolts", { line: { head: "eye" }, preload: { tighten: "10 kN" } }],
   ["Spring to the ground", "springs", { a: "eye", stiffness: ["100 N/mm", "100 N/mm", "100 N/mm"] }],
 ];
 

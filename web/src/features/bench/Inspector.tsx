@@ -20,7 +20,7 @@ export function Inspector(props: InspectorProps & { isChecking: boolean; checkPr
       <div key={`${selected.kind} ${selected.id}`} className="min-h-0 flex-1 overflow-auto px-4 py-2">
         <Selected {...props} />
       </div>
-      <div className="max-h-[38%] shrink-0 overflow-auto border-t border-line px-4">
+      <div className="max-h-[45%] shrink-0 overflow-hidden border-t border-line flex flex-col">
         <PreflightList
           preflight={props.preflight}
           isChecking={props.isChecking}

@@ -105,6 +105,15 @@ function OneMaterial({
           />
         </>
       )}
+      {material.hardening && (
+        <Field
+          label="Kinematic share"
+          value={String(material.hardening.kinematic_share ?? 0)}
+          onCommit={(t) =>
+            onEdit([put(`${path}/hardening/kinematic_share`, number(t))], `Kinematic share of ${material.name}`)
+          }
+        />
+      )}
       {text("allowable", "Allowable stress", material.allowable)}
       {text("density", "Density", material.density)}
       {!isUsed && <TakeOut study={id} kind="material" item={material} />}

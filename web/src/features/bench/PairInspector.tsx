@@ -8,7 +8,10 @@ import { tell } from "@/ui/notices";
 
 import { startText } from "./jointGraph";
 import { type InspectorProps, number, put } from "./edits";
+import { FaceList } from "./FaceList";
 import { Head } from "./Head";
+import { InSteps } from "./InSteps";
+import { NameField } from "./NameField";
 import { TakeOut } from "./TakeOut";
 
 const SLIDES = [
@@ -42,10 +45,10 @@ export function PairInspector({
   const setLaw = (change: Partial<typeof law>) =>
     // A pair that cannot open has no friction to slide with.
     onEdit([put(`${path}/law`, normal({ ...law, ...change }))], `Law of ${pair.name}`);
-  const names = (references: string[]) => references.map((r) => faceLabel(r, study.parts ?? []));
   return (
     <>
       <Head kind="Pair" name={pair.name} />
+      <NameField name={pair.name} path={path} onEdit={onEdit} />
       <Switch label="May open" checked={law.may_open} onChange={(may_open) => tell(setLaw({ may_open }))} />
       <Choice
         label="May slide"
@@ -95,15 +98,25 @@ export function PairInspector({
         />
       </Section>
       <Section title="Sides">
-        <Side letter="A" faces={names(pair.a)} />
-        <Side letter="B" faces={names(pair.b)} />
+        <FaceList label="A" study={study} path={`${path}/a`} name={pair.name} faces={pair.a} onEdit={onEdit} />
+        {pair.wall ? (
+          <Select
+            label="Datum wall"
+            value={pair.wall}
+            options={(study.walls ?? []).map((w) => ({ value: w.id, label: w.name }))}
+            onChange={(id) => tell(onEdit([put(`${path}/wall`, id)], `Wall of ${pair.name}`))}
+          />
+        ) : (
+          <FaceList label="B" study={study} path={`${path}/b`} name={pair.name} faces={pair.b} onEdit={onEdit} />
+        )}
         <div className="flex items-center justify-between text-[13px] text-quiet">
           <span>
             {start ? `A is ${Math.round(start.cover * 100)} % covered, ${start.nodes} nodes` : "A carries the check"}
           </span>
           <button
             type="button"
-            className="text-verdigris underline"
+            disabled={!!pair.wall}
+            className="text-verdigris underline disabled:text-quiet disabled:no-underline"
             onClick={() =>
               tell(onEdit([put(`${path}/a`, pair.b), put(`${path}/b`, pair.a)], `Sides of ${pair.name} swapped`))
             }
@@ -146,6 +159,14 @@ export function PairInspector({
           />
         )}
       </Section>
+      <InSteps
+        title="Acts in"
+        study={study}
+        path={path}
+        name={pair.name}
+        released={pair.released ?? []}
+        onEdit={onEdit}
+      />
       <TakeOut study={info.id} kind="pair" item={pair} />
     </>
   );
@@ -162,22 +183,4 @@ async function fromFit(text: string): Promise<string> {
 
 function normal<T extends { may_open: boolean; may_slide: string }>(law: T): T {
   return !law.may_open && law.may_slide === "friction" ? { ...law, may_slide: "no" } : law;
-}
-
-function faceLabel(reference: string, parts: { id: string; name: string }[]): string {
-  const [owner = "", face = ""] = reference.split("/");
-  const part = parts.find((p) => p.id === owner.split("#")[0]);
-  return `${part?.name ?? owner} / ${face}`;
-}
-
-function Side({ letter, faces }: { letter: string; faces: string[] }) {
-  return (
-    <p className="flex gap-3 py-0.5">
-      <b>{letter}</b>
-      <span className="min-w-0 truncate" title={faces.join(", ")}>
-        {faces[0]}
-        {faces.length > 1 && <span className="text-quiet"> and {faces.length - 1} more</span>}
-      </span>
-    </p>
-  );
 }

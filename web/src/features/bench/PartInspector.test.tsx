@@ -25,8 +25,8 @@ const chosen = () => useSelection.getState().selected;
 
 test.each([
   ["Hold it", "supports", { id: "hold", kind: "fixed", faces: ["lug/hole"] }],
-  ["Force on it", "loads", { id: "force", kind: "force", direction: [0, 0, -1], values: { pull: "1 kN" } }],
-  ["Pressure on it", "loads", { id: "pressure", kind: "pressure", values: { pull: "1 MPa" } }],
+  ["Force on it", "loads", { id: "force", kind: "force", direction: [0, 0, -1], values: { settle: "1 kN" } }],
+  ["Pressure on it", "loads", { id: "pressure", kind: "pressure", values: { settle: "1 MPa" } }],
 ] as const)("with a picked face, '%s' adds to the %s and selects it", async (button, list, wanted) => {
   const { edit } = inspect(hole);
   await press(button);

@@ -13,6 +13,7 @@ import { SplitPart } from "./SplitPart";
 import { StepImport } from "./StepImport";
 import { type InspectorProps, number, put } from "./edits";
 import { Head } from "./Head";
+import { Spots } from "./Spots";
 import { TakeOut } from "./TakeOut";
 
 const SOLID_ELEMENTS = [
@@ -220,6 +221,7 @@ export function PartInspector({
           onCommit={(text) => onEdit([put(`${path}/mesh/per_turn`, number(text))], `Elements a turn of ${part.name}`)}
         />
       </Section>
+      <Spots part={part} path={path} onEdit={onEdit} />
       <SplitPart id={info.id} study={study} part={part} />
       {CAN_BE_TIGHTENED.includes(part.recipe.kind) && !(study.bolts ?? []).some((b) => b.part === part.id) && (
         <Button

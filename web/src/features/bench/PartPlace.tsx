@@ -12,6 +12,13 @@ const AXES = ["x", "y", "z"] as const;
 
 const millimetres = (value: number) => `${Number(value.toFixed(6))} mm`;
 
+/** What loads on faces begin with. */
+const ON_FACES = {
+  force: { name: "Force", value: "1 kN", direction: [0, 0, -1] },
+  pressure: { name: "Pressure", value: "1 MPa", direction: undefined },
+  displacement: { name: "Motion", value: "0.1 mm", direction: [0, 0, -1] },
+} as const;
+
 /** What can be done with a picked face: hold it, load it, mate it with another. */
 export function FaceActions({
   id: studyId,
@@ -46,20 +53,19 @@ export function FaceActions({
       ),
     );
   };
-  const load = (kind: "force" | "pressure") => {
+  const load = (kind: keyof typeof ON_FACES) => {
     const id = freeId(kind, study.loads);
-    const more = kind === "force" ? { direction: [0, 0, -1] } : {};
-    const values = last === undefined ? {} : { [last]: kind === "force" ? "1 kN" : "1 MPa" };
-    tell(
-      add(
-        "loads",
-        Object.assign(
-          { id, name: kind === "force" ? "Force" : "Pressure" },
-          { kind, faces: [reference], values, ...more },
-        ),
-        `${kind} on ${reference}`,
-      ),
-    );
+    const { name, value, direction } = ON_FACES[kind];
+    const values = last === undefined ? {} : { [last]: value };
+    const item = {
+      id,
+      name: `${name} on ${part.name}`,
+      kind,
+      faces: [reference],
+      values,
+      ...(direction && { direction }),
+    };
+    tell(add("loads", item, `${name} on ${reference}`));
   };
   const handle = async () => {
     const found = await look.mutateAsync(own);
@@ -116,6 +122,7 @@ export function FaceActions({
       <Button onClick={hold}>Hold it</Button>
       <Button onClick={() => load("force")}>Force on it</Button>
       <Button onClick={() => load("pressure")}>Pressure on it</Button>
+      <Button onClick={() => load("displacement")}>Move it</Button>
       <Button onClick={() => mate(own)}>Mate it…</Button>
       <Button onClick={() => tell(handle())}>Handle on it</Button>
       <Button onClick={() => tell(wall())}>Wall against it</Button>

@@ -3,11 +3,14 @@ import { useSelection } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
-import { Row, Section } from "@/ui/Section";
+import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
+import { Switch } from "@/ui/Switch";
 import { tell } from "@/ui/notices";
 import { type EditFn, type InspectorProps, freeId, number, put } from "./edits";
+import { FaceList } from "./FaceList";
 import { Head } from "./Head";
+import { NameField } from "./NameField";
 import { TakeOut } from "./TakeOut";
 
 const AXES = ["x", "y", "z"] as const;
@@ -66,11 +69,12 @@ export function HandleInspector({
   onEdit,
 }: InspectorProps & { handle: HandleUse; path: string }) {
   const { select } = useSelection();
+  const first = study.steps?.[0]?.id;
   const last = study.steps?.at(-1)?.id;
   const others = (study.handles ?? []).filter((h) => h.id !== handle.id);
   const add = async (
-    list: "supports" | "loads" | "springs" | "links",
-    kind: "support" | "load" | "spring" | "link",
+    list: "supports" | "loads" | "springs" | "links" | "bolts",
+    kind: "support" | "load" | "spring" | "link" | "bolt",
     stem: string,
     item: object,
   ) => {
@@ -104,10 +108,35 @@ export function HandleInspector({
         onEdit={onEdit}
       />
       <Section title="Leads">
-        {(handle.faces ?? []).map((face) => (
-          <p key={face}>{face}</p>
-        ))}
-        {handle.part && <p>the whole of {handle.part}</p>}
+        {!handle.part && (
+          <FaceList
+            study={study}
+            path={`${path}/faces`}
+            name={handle.name}
+            faces={handle.faces ?? []}
+            onEdit={onEdit}
+          />
+        )}
+        <Select
+          label="A whole part, rigid"
+          value={handle.part ?? NONE}
+          options={[{ value: NONE, label: "none" }, ...bodiesOf(study)]}
+          onChange={(body) =>
+            tell(
+              onEdit(
+                body === NONE
+                  ? [put(`${path}/part`, null)]
+                  : [put(path, { ...handle, part: body, faces: [], kind: "rigid" })],
+                `What ${handle.name} leads`,
+              ),
+            )
+          }
+        />
+        <Field
+          label="Mass at it"
+          value={handle.mass ?? "0 kg"}
+          onCommit={(text) => onEdit([put(`${path}/mass`, text)], `Mass of ${handle.name}`)}
+        />
       </Section>
       <Section title="What acts at it">
         <div className="flex flex-wrap gap-1.5 py-1">
@@ -138,6 +167,19 @@ export function HandleInspector({
               {label}
             </Button>
           ))}
+          <Button
+            onClick={() =>
+              tell(
+                add("bolts", "bolt", "bolt", {
+                  name: `Bolt at ${handle.name}`,
+                  line: { head: handle.id, direction: [0, 0, 1], stiffness: "500 kN/mm" },
+                  preload: first === undefined ? {} : { [first]: "10 kN" },
+                }),
+              )
+            }
+          >
+            Bolt into the ground
+          </Button>
           <Button
             onClick={() =>
               tell(
@@ -176,8 +218,53 @@ export function HandleInspector({
   );
 }
 
-const nameOf = (study: StudyDocument, handle: string | null | undefined) =>
-  (study.handles ?? []).find((h) => h.id === handle)?.name ?? "the ground";
+const NONE = "-";
+
+/** Every copy of every part, as handles name them. */
+const bodiesOf = (study: StudyDocument) =>
+  (study.parts ?? []).flatMap((part) =>
+    (part.placements ?? []).map((_, i, all) =>
+      all.length > 1
+        ? { value: `${part.id}#${i + 1}`, label: `${part.name} ${i + 1}` }
+        : { value: part.id, label: part.name },
+    ),
+  );
+
+/** The two handles between which something acts; the second may be the ground. */
+function Ends({
+  study,
+  item,
+  path,
+  onEdit,
+  mayBeGround,
+}: Pick<InspectorProps, "study" | "onEdit"> & {
+  item: { name: string; a: string; b?: string | null };
+  path: string;
+  mayBeGround?: boolean;
+}) {
+  const handles = (study.handles ?? []).map((h) => ({ value: h.id, label: h.name }));
+  const end = (key: "a" | "b", value: string) =>
+    tell(onEdit([put(`${path}/${key}`, value === NONE ? null : value)], `Ends of ${item.name}`));
+  return (
+    <>
+      <Select
+        label="Between"
+        value={item.a}
+        options={handles.filter((h) => h.value !== item.b)}
+        onChange={(id) => end("a", id)}
+      />
+      <Select
+        label="and"
+        value={item.b ?? NONE}
+        options={[
+          ...(mayBeGround ? [{ value: NONE, label: "the ground" }] : []),
+          ...handles.filter((h) => h.value !== item.a),
+        ]}
+        onChange={(id) => end("b", id)}
+      />
+    </>
+  );
+}
 
 export function SpringInspector({
   info,
@@ -189,8 +276,8 @@ export function SpringInspector({
   return (
     <>
       <Head kind="Spring" name={spring.name} />
-      <Row label="Between">{nameOf(study, spring.a)}</Row>
-      <Row label="and">{nameOf(study, spring.b)}</Row>
+      <NameField name={spring.name} path={path} onEdit={onEdit} />
+      <Ends study={study} item={spring} path={path} onEdit={onEdit} mayBeGround />
       <Section title="Stiffness">
         <Three
           label={(a) => `along ${a}`}
@@ -216,8 +303,8 @@ export function LinkInspector({ info, study, link, path, onEdit }: InspectorProp
   return (
     <>
       <Head kind="Link" name={link.name} />
-      <Row label="Between">{nameOf(study, link.a)}</Row>
-      <Row label="and">{nameOf(study, link.b)}</Row>
+      <NameField name={link.name} path={path} onEdit={onEdit} />
+      <Ends study={study} item={link} path={path} onEdit={onEdit} />
       <Choice
         label="Acts as"
         value={link.kind ?? "fixed"}
@@ -247,6 +334,7 @@ export function WallInspector({ info, study, wall, path, onEdit }: InspectorProp
   return (
     <>
       <Head kind={`Datum wall · ${wall.kind}`} name={wall.name} />
+      <NameField name={wall.name} path={path} onEdit={onEdit} />
       <Three
         label={(a) => `at ${a}`}
         values={wall.at ?? []}
@@ -283,6 +371,22 @@ export function WallInspector({ info, study, wall, path, onEdit }: InspectorProp
           onCommit={(text) => onEdit([put(`${path}/radius`, text)], `Radius of ${wall.name}`)}
         />
       )}
+      {wall.kind !== "plane" && (
+        <Switch
+          label="Parts are inside it"
+          checked={wall.hollow ?? false}
+          onChange={(hollow) => tell(onEdit([put(`${path}/hollow`, hollow)], `Side of ${wall.name}`))}
+        />
+      )}
+      <Select
+        label="Moves with"
+        value={wall.handle ?? NONE}
+        options={[
+          { value: NONE, label: "nothing, it is fixed" },
+          ...(study.handles ?? []).map((h) => ({ value: h.id, label: h.name })),
+        ]}
+        onChange={(id) => tell(onEdit([put(`${path}/handle`, id === NONE ? null : id)], `What moves ${wall.name}`))}
+      />
       <Section title="Its pairs">
         {pairs.map((p) => (
           <button

@@ -1,7 +1,8 @@
+import { useEffect, useState } from "react";
+
 import { ApiProblem, type Finding, type PatchStep, type Preflight } from "@/api/client";
 import { kindOf } from "@/api/vocabulary";
 import { useSelection } from "@/features/selection";
-import { Section } from "@/ui/Section";
 import { tell } from "@/ui/notices";
 import { type EditFn } from "./edits";
 
@@ -21,8 +22,88 @@ export function PreflightList({
   onEdit: EditFn;
 }) {
   const findings = grouped(preflight?.findings ?? []);
+  const isWrong = findings.some((f) => f.grade === "stop") || problem !== null;
+  const [isOpen, setOpen] = useState(isWrong);
+  useEffect(() => {
+    if (isWrong) setOpen(true);
+  }, [isWrong]);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "j") return;
+      event.preventDefault();
+      setOpen((open) => !open);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
   return (
-    <Section title="Preflight">
+    <section className="flex max-h-full min-h-0 flex-col">
+      <h3>
+        <button
+          type="button"
+          aria-expanded={isOpen}
+          title={isOpen ? "Fold the findings (Ctrl J)" : "Show the findings (Ctrl J)"}
+          onClick={() => setOpen(!isOpen)}
+          className="flex w-full items-center gap-1.5 px-4 py-1.5 text-left hover:bg-paper"
+        >
+          <span className="mr-1 font-semibold">Preflight</span>
+          {(["stop", "watch", "good"] as const).map((grade) => (
+            <Count key={grade} grade={grade} count={findings.filter((f) => f.grade === grade).length} />
+          ))}
+          {isChecking && <span className="text-[12.5px] text-quiet">checking…</span>}
+          <span className="ml-auto text-quiet">{isOpen ? "⌄" : "⌃"}</span>
+        </button>
+      </h3>
+      {isOpen && (
+        <div className="min-h-0 overflow-auto px-4 pb-2">
+          <Findings
+            findings={findings}
+            preflight={preflight}
+            isChecking={isChecking}
+            problem={problem}
+            onEdit={onEdit}
+          />
+        </div>
+      )}
+    </section>
+  );
+}
+
+const PILL = {
+  stop: "bg-vermilion text-white",
+  watch: "bg-copper-pale text-ink",
+  good: "bg-verdigris-pale text-ink",
+} as const;
+const WORDS = { stop: "to be mended first", watch: "to look at", good: "in order" } as const;
+
+function Count({ grade, count }: { grade: Finding["grade"]; count: number }) {
+  if (!count) return null;
+  return (
+    <span
+      title={`${count} ${WORDS[grade]}`}
+      aria-label={`${count} ${WORDS[grade]}`}
+      className={`rounded-full px-2 text-[12.5px] leading-5 font-semibold ${PILL[grade]}`}
+    >
+      {count}
+    </span>
+  );
+}
+
+function Findings({
+  findings,
+  preflight,
+  isChecking,
+  problem,
+  onEdit,
+}: {
+  findings: Finding[];
+  preflight: Preflight | undefined;
+  isChecking: boolean;
+  problem: Error | null;
+  onEdit: EditFn;
+}) {
+  return (
+    <>
       {problem && !isChecking && (
         <p role="alert" className="text-vermilion">
           Preflight could not be made: {problem.message} {problem instanceof ApiProblem && problem.hint}
@@ -38,7 +119,7 @@ export function PreflightList({
           <Entry key={finding.text} finding={finding} onEdit={onEdit} />
         ))}
       </ul>
-    </Section>
+    </>
   );
 }
 

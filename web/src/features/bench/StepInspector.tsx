@@ -1,6 +1,8 @@
 import type { StepUse } from "@/api/client";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
+import { Switch } from "@/ui/Switch";
+import { tell } from "@/ui/notices";
 import { type InspectorProps, number, put } from "./edits";
 import { Head } from "./Head";
 import { TakeOut } from "./TakeOut";
@@ -11,6 +13,8 @@ const SETTINGS = [
   { key: "largest", label: "Largest increment", usual: 0.25 },
   { key: "most", label: "Increments at most", usual: 60 },
 ] as const;
+
+const USUAL_DYNAMICS = { duration: "0.1 s", damping: 0 };
 
 export function StepInspector({ info, study, step, path, onEdit }: InspectorProps & { step: StepUse; path: string }) {
   return (
@@ -37,6 +41,35 @@ export function StepInspector({ info, study, step, path, onEdit }: InspectorProp
           />
         ))}
         <p className="text-[12.5px] text-quiet">An increment that does not converge is halved; easy ones grow.</p>
+      </Section>
+      <Section title="What is followed">
+        <Switch
+          label="Large motion"
+          checked={step.large_motion ?? false}
+          onChange={(on) => tell(onEdit([put(`${path}/large_motion`, on)], `Motion of ${step.name}`))}
+        />
+        <p className="text-[12.5px] text-quiet">Large turns and strains, and faces that travel along each other.</p>
+        <Switch
+          label="Inertia"
+          checked={step.dynamics != null}
+          onChange={(on) =>
+            tell(onEdit([put(`${path}/dynamics`, on ? USUAL_DYNAMICS : null)], `Inertia in ${step.name}`))
+          }
+        />
+        {step.dynamics && (
+          <>
+            <Field
+              label="Takes"
+              value={step.dynamics.duration}
+              onCommit={(text) => onEdit([put(`${path}/dynamics/duration`, text)], `Duration of ${step.name}`)}
+            />
+            <Field
+              label="Damping, 1/s"
+              value={String(step.dynamics.damping ?? 0)}
+              onCommit={(text) => onEdit([put(`${path}/dynamics/damping`, number(text))], `Damping in ${step.name}`)}
+            />
+          </>
+        )}
       </Section>
       {(study.steps ?? []).length > 1 && <TakeOut study={info.id} kind="step" item={step} label="Take the step out" />}
     </>

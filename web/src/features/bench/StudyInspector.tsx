@@ -1,12 +1,34 @@
+import { useSelection } from "@/features/selection";
+import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Row, Section } from "@/ui/Section";
+import { Select } from "@/ui/Select";
+import { tell } from "@/ui/notices";
 
 import { Materials } from "./Materials";
 import { PointList } from "./PointInspectors";
-import { type InspectorProps, put } from "./edits";
+import { type InspectorProps, freeId, put } from "./edits";
 import { Head } from "./Head";
 
+const SPACES = [
+  { value: "solid", label: "solid" },
+  { value: "plane-strain", label: "plane strain" },
+  { value: "plane-stress", label: "plane stress" },
+  { value: "axisymmetric", label: "axisymmetric" },
+];
+const PATHS = [
+  { value: "automatic", label: "automatic" },
+  { value: "condensed", label: "condensed to the joints" },
+  { value: "mixed", label: "elastic interiors condensed" },
+  { value: "full", label: "everything at once" },
+];
+const BODY_LOADS = [
+  { kind: "gravity", label: "Gravity", value: "9.81 m/s^2" },
+  { kind: "spin", label: "Spin", value: "100 rad/s" },
+] as const;
+
 export function StudyInspector({ info, study, onEdit, preflight }: InspectorProps) {
+  const { select } = useSelection();
   const size = preflight?.size;
   return (
     <>
@@ -17,7 +39,67 @@ export function StudyInspector({ info, study, onEdit, preflight }: InspectorProp
         value={study.title}
         onCommit={(text) => onEdit([put("/title", text)], "Title of the study")}
       />
-      {study.notes && <p className="pb-2 text-quiet">{study.notes}</p>}
+      <Field
+        label="Machine"
+        wide
+        value={study.machine ?? ""}
+        onCommit={(text) => onEdit([put("/machine", text)], "Machine of the study")}
+      />
+      <Field
+        label="Notes"
+        wide
+        value={study.notes ?? ""}
+        onCommit={(text) => onEdit([put("/notes", text)], "Notes of the study")}
+      />
+      {(study.notes ?? "").length > 22 && <p className="pb-1 text-[12.5px] text-quiet">{study.notes}</p>}
+      <Section title="Kind of study">
+        <Select
+          label="Space"
+          value={study.space ?? "solid"}
+          options={SPACES}
+          onChange={(space) => tell(onEdit([put("/space", space)], "Space of the study"))}
+        />
+        {study.space?.startsWith("plane") && (
+          <Field
+            label="Thickness"
+            value={study.thickness ?? "1 mm"}
+            onCommit={(text) => onEdit([put("/thickness", text)], "Thickness of the study")}
+          />
+        )}
+        <Select
+          label="Way of solution"
+          value={study.path ?? "automatic"}
+          options={PATHS}
+          onChange={(path) => tell(onEdit([put("/path", path)], "Way of solution"))}
+        />
+      </Section>
+      <Section title="Acting on all parts">
+        <div className="flex gap-1.5 py-1">
+          {BODY_LOADS.map(({ kind, label, value }) => (
+            <Button
+              key={kind}
+              onClick={() => {
+                const id = freeId(kind, study.loads);
+                const last = study.steps?.at(-1)?.id;
+                const load = {
+                  id,
+                  name: label,
+                  kind,
+                  direction: kind === "gravity" ? [0, 0, -1] : [0, 0, 1],
+                  values: last === undefined ? {} : { [last]: value },
+                };
+                tell(
+                  onEdit([{ op: "add", path: "/loads/-", value: load }], `Add ${label.toLowerCase()}`).then(() =>
+                    select({ kind: "load", id }),
+                  ),
+                );
+              }}
+            >
+              {label}
+            </Button>
+          ))}
+        </div>
+      </Section>
       <Materials id={info.id} study={study} onEdit={onEdit} />
       <PointList study={study} />
       <a className="self-start py-1 text-verdigris hover:underline" href={`/api/studies/${info.id}/file`} download>

@@ -20,6 +20,13 @@ export type InspectorProps = {
 /** A patch that sets an entry whether or not it was there. */
 export const put = (path: string, value: unknown): PatchStep => ({ op: "add", path, value });
 
+/** The entry of a study at a path such as `/supports/0/faces`. */
+export const entryAt = (study: StudyDocument, path: string): unknown =>
+  path
+    .slice(1)
+    .split("/")
+    .reduce<unknown>((node, step) => (node as Record<string, unknown> | undefined)?.[step], study);
+
 /** A number as the server expects it; other text goes as it is, for the server to explain. */
 export const number = (text: string): number | string => {
   const value = Number(text.replace(",", "."));

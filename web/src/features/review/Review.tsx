@@ -2,10 +2,11 @@ import { useEffect, useRef, useState } from "react";
 
 import { ApiProblem, type RunInfo, type StudyInfo } from "@/api/client";
 import { isActive, useHistory, useLedger, useRunDocument, useRuns } from "@/api/hooks";
-import { Board } from "@/features/board/Board";
+import { Board, boardHeight } from "@/features/board/Board";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import { Stage } from "@/scene/Stage";
 import { Select } from "@/ui/Select";
+import { Workroom } from "@/ui/Workroom";
 
 import { DetailPanel } from "./DetailPanel";
 import { fieldsOf, type Shown } from "./fields";
@@ -59,19 +60,47 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
         ? "all parts"
         : study.parts?.find((p) => p.id === shown.part)?.name;
 
-  return (
-    <div className="grid min-h-0 flex-1 grid-cols-[346px_minmax(0,1fr)_290px] grid-rows-[minmax(0,1fr)_226px]">
-      <aside className="min-h-0 overflow-auto border-r border-line bg-panel">
-        <div className="flex justify-between px-4 pt-2">
-          <h2 className="text-[12px] font-semibold tracking-wide text-quiet">Ledger</h2>
-          <span className="text-[12.5px] text-quiet">
-            run {run.id}, r{run.revision}
-            {run.revision !== info.revision && <b className="text-copper"> · study edited since</b>}
-          </span>
+  const ledgerPanel = (
+    <div className="h-full overflow-auto">
+      <div className="flex justify-between px-4 pt-2">
+        <h2 className="text-[12px] font-semibold tracking-wide text-quiet">Ledger</h2>
+        <span className="text-[12.5px] text-quiet">
+          run {run.id}, r{run.revision}
+          {run.revision !== info.revision && <b className="text-copper"> · study edited since</b>}
+        </span>
+      </div>
+      <Notes run={run} latest={runs.data?.[0]} problem={ledger.error} />
+      {ledger.data && <LedgerPanel ledger={ledger.data} shown={shown} onShow={setChosen} />}
+    </div>
+  );
+  const numbers = (
+    <div className="h-full overflow-auto">
+      {view?.look.patch && shown.kind === "pair" && view.block.patches[view.look.patch.index] && (
+        <div className="px-4 pt-2">
+          <h2 className="pb-1 text-[12px] font-semibold tracking-wide text-quiet">Imprint</h2>
+          <Imprint
+            patch={view.block.patches[view.look.patch.index]!}
+            values={view.look.patch.values}
+            limits={view.limits}
+            unit={view.meaning.spoken}
+            isStatus={view.look.patch.status}
+          />
         </div>
-        <Notes run={run} latest={runs.data?.[0]} problem={ledger.error} />
-        {ledger.data && <LedgerPanel ledger={ledger.data} shown={shown} onShow={setChosen} />}
-      </aside>
+      )}
+      {now && <DetailPanel study={study} now={now} shown={shown} rows={ledger.data?.rows ?? []} />}
+    </div>
+  );
+  const sequence = (
+    <Board study={study} amounts={amounts} results={{ history: history.data, head: at, onHead: setHead }} />
+  );
+
+  return (
+    <Workroom
+      name="review"
+      left={{ label: "the ledger", size: 346, least: 260, children: ledgerPanel }}
+      right={{ label: "the numbers", size: 290, least: 240, children: numbers }}
+      bottom={{ label: "the sequence", size: boardHeight(study), least: 90, children: sequence }}
+    >
       <Stage
         block={view?.block}
         look={view?.look ?? NOTHING}
@@ -117,25 +146,7 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
           {playing ? "Pause" : "Play"}
         </button>
       </Stage>
-      <aside className="overflow-auto border-l border-line bg-panel">
-        {view?.look.patch && shown.kind === "pair" && view.block.patches[view.look.patch.index] && (
-          <div className="px-4 pt-2">
-            <h2 className="pb-1 text-[12px] font-semibold tracking-wide text-quiet">Imprint</h2>
-            <Imprint
-              patch={view.block.patches[view.look.patch.index]!}
-              values={view.look.patch.values}
-              limits={view.limits}
-              unit={view.meaning.spoken}
-              isStatus={view.look.patch.status}
-            />
-          </div>
-        )}
-        {now && <DetailPanel study={study} now={now} shown={shown} rows={ledger.data?.rows ?? []} />}
-      </aside>
-      <div className="col-span-3 min-h-0 border-t border-line">
-        <Board study={study} amounts={amounts} results={{ history: history.data, head: at, onHead: setHead }} />
-      </div>
-    </div>
+    </Workroom>
   );
 }
 

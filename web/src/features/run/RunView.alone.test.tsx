@@ -86,7 +86,7 @@ test("the story, the share done and the plots follow the events", async () => {
   await screen.findByTestId("run-status");
   expect(screen.getByText("Step 1, Tighten, begins.")).toBeTruthy();
   expect(screen.getByText("1 increments · 2 iterations · 1 min 4 s")).toBeTruthy();
-  expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("25");
+  expect(screen.getByRole("progressbar").getAttribute("aria-valuenow")).toBe("17");
   expect(screen.getByText("state 1")).toBeTruthy();
   expect(screen.getByText("Contact nodes that changed state: 2")).toBeTruthy();
   expect(screen.getByText("Iterations per increment: 1")).toBeTruthy();

@@ -1,0 +1,67 @@
+import type { PartUse } from "@/api/client";
+import { Button } from "@/ui/Button";
+import { Field } from "@/ui/Field";
+import { Section } from "@/ui/Section";
+import { tell } from "@/ui/notices";
+import { type EditFn, put } from "./edits";
+
+const AXES = ["x", "y", "z"] as const;
+
+/** Points of a part around which its mesh is finer. */
+export function Spots({ part, path, onEdit }: { part: PartUse; path: string; onEdit: EditFn }) {
+  const spots = part.mesh.spots ?? [];
+  const at = `${path}/mesh/spots`;
+  return (
+    <Section title="Finer around points, in the part's own axes">
+      {spots.map((spot, i) => (
+        <div key={i} className="border-b border-line py-1 last:border-b-0">
+          {AXES.map((axis, k) => (
+            <Field
+              key={axis}
+              label={`point ${i + 1}, ${axis}`}
+              value={spot.at[k] ?? "0 mm"}
+              onCommit={(text) =>
+                onEdit(
+                  [
+                    put(
+                      `${at}/${i}/at`,
+                      spot.at.map((c, n) => (n === k ? text : c)),
+                    ),
+                  ].map((step) => ({ ...step, op: "replace" as const })),
+                  `Finer point of ${part.name}`,
+                )
+              }
+            />
+          ))}
+          <Field
+            label={`point ${i + 1}, size`}
+            value={spot.size}
+            onCommit={(text) =>
+              onEdit([{ op: "replace", path: `${at}/${i}/size`, value: text }], `Size at a point of ${part.name}`)
+            }
+          />
+          <Button
+            onClick={() =>
+              tell(onEdit([{ op: "remove", path: `${at}/${i}` }], `Take a finer point of ${part.name} out`))
+            }
+          >
+            Take point {i + 1} out
+          </Button>
+        </div>
+      ))}
+      <Button
+        className="my-1"
+        onClick={() =>
+          tell(
+            onEdit(
+              [put(at, [...spots, { at: ["0 mm", "0 mm", "0 mm"], size: part.mesh.size }])],
+              `A finer point of ${part.name}`,
+            ),
+          )
+        }
+      >
+        Add a point
+      </Button>
+    </Section>
+  );
+}
