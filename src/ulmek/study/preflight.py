@@ -14,6 +14,7 @@ from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import Model, Pair
 from ulmek.core.review.nested import nested_bodies
 from ulmek.study.items import StudyDocument
+from ulmek.study.plausible import doubts
 from ulmek.study.spoken import body_name, face_name, in_words
 from ulmek.study.touching import suggestions
 from ulmek.study.translate import translate
@@ -32,7 +33,7 @@ DENSE_COPIES, BASE_BYTES = 9, 3.5e8
 class Finding(BaseModel):
     """One result of preflight. ``stop`` prevents a run, ``watch`` is worth knowing, ``good`` reassures.
 
-    ``edit``: the remedy as a JSON Patch, ready to apply, where there is one.
+    ``edit``: the remedy as a JSON Patch, ready to apply, where there is one; ``remedy``: what it does, in words.
     """
 
     grade: Literal["stop", "watch", "good"]
@@ -43,6 +44,7 @@ class Finding(BaseModel):
     motion: list[float] | None = None
     body: str | None = None
     edit: list[dict[str, Any]] | None = None
+    remedy: str = ""
 
 
 class PairStart(BaseModel):
@@ -95,6 +97,13 @@ def preflight(study: StudyDocument) -> Preflight:
         _held_by_friction(study, model, interfaces, TOUCHING * extent, findings)
         findings.append(Finding(grade="good", code="held", text="Nothing is loose."))
     _check_acting(study, findings)
+    findings += [
+        Finding(
+            grade="stop" if d.stops else "watch", code=d.code, text=d.text, where=d.where, hint=d.hint, edit=d.edit,
+            remedy=d.remedy,
+        )
+        for d in doubts(study, model)
+    ]  # fmt: skip
     order = {"stop": 0, "watch": 1, "good": 2}
     findings.sort(key=lambda f: (order[f.grade], f.code != "held"))
     may_run = not any(f.grade == "stop" for f in findings)
@@ -117,6 +126,9 @@ def require_runnable(study: StudyDocument) -> None:
 def _refused(study: StudyDocument, error: UlmekError) -> Preflight:
     text, hint = in_words(study, error.message), in_words(study, error.hint)
     finding = Finding(grade="stop", code=error.code, text=text, where=error.where, hint=hint)
+    if not study.steps and error.where == "steps":
+        step = {"op": "add", "path": "/steps/-", "value": {"id": "step-1", "name": "Step 1"}}
+        finding = finding.model_copy(update={"edit": [step], "remedy": "Add a step"})
     return Preflight(may_run=False, findings=[finding], pairs=[])
 
 
@@ -210,7 +222,7 @@ def _check_paired(study: StudyDocument, model: Model, findings: list[Finding]) -
                 grade="watch", code="unpaired", where="pairs",
                 text=f"{_faces(study, s.a)} and {_faces(study, s.b)} {how} and are in no pair.",
                 hint="They will pass through each other. Make them a pair, or leave them out where pairs are found.",
-                edit=[{"op": "add", "path": "/pairs/-", "value": s.new_pair}],
+                edit=[{"op": "add", "path": "/pairs/-", "value": s.new_pair}], remedy="Make them a pair",
             )
         )  # fmt: skip
     for one, other in itertools.combinations(study.pairs, 2):
@@ -286,6 +298,7 @@ def _remedy_gaps(study: StudyDocument, model: Model, interfaces: list[PairInterf
                 "where": f"pairs/{apart[0][1].id}/fit" if apart else finding.where,
                 "hint": "Close the gap at the start, move the part to touch first, or hold it by a weak spring.",
                 "edit": edit or None,
+                "remedy": "Close the gap at the start" if edit else "",
             }
         )
 
@@ -298,10 +311,10 @@ def _held_by_friction(
     study: StudyDocument, model: Model, interfaces: list[PairInterface], touching: float, findings: list[Finding]
 ) -> None:
     for motion in loose_motions(model, interfaces, touching=touching, with_friction=False):
-        found = _loose_finding(study, motion)
-        text = found.text.replace("is loose: it can move", "is held by friction alone")
+        name, motions = body_name(study, motion.body), _listed(motion.motions)
+        text = f"{name} is held by friction alone: it could move {motions}."
         findings.append(
-            found.model_copy(
+            _loose_finding(study, motion).model_copy(
                 update={
                     "grade": "watch",
                     "code": "friction-only",

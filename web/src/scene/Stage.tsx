@@ -16,6 +16,8 @@ type Props = {
   onPick?: (pick: Pick | undefined) => void;
   /** A press of the right button that turned nothing: all faces under it, and where it was. */
   onPeel?: (picks: Pick[], at: { x: number; y: number }) => void;
+  /** Whether a legend stands in the corner of the axes. */
+  hasLegend?: boolean;
   children?: ReactNode;
 };
 
@@ -28,7 +30,7 @@ const VIEWS: Record<string, [number, number, number]> = {
 };
 
 /** The stage: hosts the 3D view, its labels and whatever is laid over it. */
-export function Stage({ block, look, labels = [], cut, onPick, onPeel, children }: Props) {
+export function Stage({ block, look, labels = [], cut, onPick, onPeel, hasLegend, children }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const stage = useRef<Stage3D | undefined>(undefined);
   const pressed = useRef<{ x: number; y: number } | undefined>(undefined);
@@ -106,7 +108,7 @@ export function Stage({ block, look, labels = [], cut, onPick, onPeel, children 
           </div>
         ) : null;
       })}
-      {block && gauge && <StageGauge gauge={gauge} />}
+      {block && gauge && <StageGauge gauge={gauge} isOverLegend={hasLegend} />}
       {!block && <p className="absolute inset-0 grid place-items-center text-quiet">Drawing the parts…</p>}
       {children}
     </div>

@@ -21,7 +21,7 @@ export function lengthWords(mm: number): string {
 }
 
 /** Which way the axes point, and how long things are where the view turns about. */
-export function StageGauge({ gauge }: { gauge: Gauge }) {
+export function StageGauge({ gauge, isOverLegend = false }: { gauge: Gauge; isOverLegend?: boolean }) {
   const mm = roundLength(gauge.pixelsPerMm, LONGEST);
   const bar = mm * gauge.pixelsPerMm;
   if (!Number.isFinite(bar)) return null;
@@ -33,7 +33,7 @@ export function StageGauge({ gauge }: { gauge: Gauge }) {
       aria-label={`Axes of the study; the bar is ${lengthWords(mm)} long`}
       width={96 + bar}
       height="84"
-      className="pointer-events-none absolute bottom-7 left-3 text-ink"
+      className={`pointer-events-none absolute left-3 text-ink ${isOverLegend ? "bottom-14" : "bottom-7"}`}
     >
       {order.map((i) => {
         const axis = gauge.axes[i];

@@ -104,7 +104,7 @@ const ARROWS = { left: ["‹", "›"], right: ["›", "‹"], bottom: ["⌄", "�
 const PLACES = {
   left: "left-0 top-1/2 -translate-y-1/2 rounded-r-md border-l-0 px-0.5 py-3",
   right: "right-0 top-1/2 -translate-y-1/2 rounded-l-md border-r-0 px-0.5 py-3",
-  bottom: "bottom-0 right-6 rounded-t-md border-b-0 px-4 leading-3",
+  bottom: "bottom-0 right-28 rounded-t-md border-b-0 px-4 leading-3",
 } as const;
 
 /** At the edge of the stage: folds the panel there, or brings it back. */

@@ -22,6 +22,7 @@ const loose = (copy: number) => ({
   where: "parts/bolts",
   hint: "Add a pair.",
   body: `bolts#${copy}`,
+  remedy: "",
 });
 const FOUND: Preflight = {
   may_run: false,
@@ -35,9 +36,10 @@ const FOUND: Preflight = {
       text: "Lug / top and Pin / side touch.",
       where: "pairs",
       hint: "",
+      remedy: "Make them a pair",
       edit: [{ op: "add", path: "/pairs/-", value: { id: "seat" } }],
     },
-    { grade: "good", code: "held", text: "Nothing is loose.", where: "steps", hint: "" },
+    { grade: "good", code: "held", text: "Nothing is loose.", where: "steps", hint: "", remedy: "" },
   ],
 };
 

@@ -138,16 +138,16 @@ function Entry({ finding, onEdit }: { finding: Finding; onEdit: EditFn }) {
         <span className={TONE[finding.grade]}>{MARK[finding.grade]}</span>
         <span>
           {finding.text}
-          {finding.grade === "stop" && <span className="block text-quiet">{finding.hint}</span>}
+          {finding.grade !== "good" && <span className="block text-[12.5px] text-quiet">{finding.hint}</span>}
         </span>
       </button>
       {finding.edit && (
         <button
           type="button"
           className="ml-6 text-verdigris underline"
-          onClick={() => tell(onEdit(finding.edit as unknown as PatchStep[], "Remedy of preflight"))}
+          onClick={() => tell(onEdit(finding.edit as unknown as PatchStep[], finding.remedy))}
         >
-          {finding.code === "unpaired" ? "Make them a pair" : "Close the gap at the start"}
+          {finding.remedy}
         </button>
       )}
     </li>

@@ -21,10 +21,13 @@ const NAME_WIDTH = 164;
 const READOUT_WIDTH = 92;
 const GAP = 8;
 
+/** Of the window, at most so much; a small one gives what eight rows need. */
+const SHARE = 0.28;
+
 /** Height in pixels at which the board shows every lane, within what leaves room for the stage. */
 export function boardHeight(study: StudyDocument): number {
   const lanes = [study.supports, study.bolts, study.loads, study.pairs].reduce((n, list) => n + (list?.length ?? 0), 0);
-  return Math.min(44 + 26 * Math.max(lanes, 1), 226);
+  return Math.min(44 + 26 * Math.max(lanes, 1), Math.max(226, SHARE * window.innerHeight));
 }
 
 /** The sequence board: steps as columns, things that act as rows; after a run also the time scrubber. */

@@ -105,6 +105,7 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
         block={view?.block}
         look={view?.look ?? NOTHING}
         cut={cut.plane?.cut}
+        hasLegend
         onPick={(pick) =>
           setChosen({
             kind: "part",

@@ -37,7 +37,7 @@ export function LastState({ study, runId, increments }: { study: StudyDocument; 
       </div>
     );
   return (
-    <Stage block={look && scene.data} look={look ?? NOTHING}>
+    <Stage block={look && scene.data} look={look ?? NOTHING} hasLegend>
       <p className="pointer-events-none absolute top-2 left-4">
         <b>Von Mises stress</b>{" "}
         <span className="text-quiet">last converged state, increment {increments}, true scale</span>

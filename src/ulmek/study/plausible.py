@@ -1,0 +1,131 @@
+"""What a study asks for that its author can hardly mean: told before the run, with a remedy where there is one."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ulmek.core.model import Model
+from ulmek.study.items import Material, StudyDocument
+from ulmek.study.items.load import LoadUse
+from ulmek.study.items.step import StepUse
+from ulmek.study.spoken import face_name
+from ulmek.study.units import value_of
+
+# Small displacement theory takes a turn θ for tan θ: 1 % of the motion is lost at 10°, and lengths grow by θ²/2.
+LARGE_TURN = np.deg2rad(5.0)
+# Young's moduli (MPa) of what machines are made of, from hard plastics to hard metal.
+SOFTEST, STIFFEST = 500.0, 750e3
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """One thing that is doubted: its code, what is told, where, what to do, and the remedy with its words."""
+
+    code: str
+    text: str
+    where: str
+    hint: str
+    remedy: str = ""
+    edit: list[dict[str, Any]] | None = None
+    stops: bool = False
+
+
+def doubts(study: StudyDocument, model: Model) -> list[Doubt]:
+    """All that is doubted in a study that translates to ``model``."""
+    return [*_far_motions(study, model), *_moved_while_held(study), *_unlikely_materials(study)]
+
+
+def _acts_in(load: LoadUse, study: StudyDocument) -> list[tuple[int, StepUse, float]]:
+    """Steps, with their numbers, at whose end a load has a value, and the largest that it has in them (internal)."""
+    found, last = [], 0.0
+    for number, step in enumerate(study.steps):
+        before, last = last, load.number(load.values[step.id]) if step.id in load.values else last
+        passed = [load.number(point.value) for point in load.courses.get(step.id, [])]
+        largest = max((abs(v) for v in (before, last, *passed)), default=0.0)
+        if largest > 0 and step.id not in load.released:
+            found.append((number, step, largest))
+    return found
+
+
+def _far_motions(study: StudyDocument, model: Model) -> list[Doubt]:
+    """Steps of small motion in which something is turned far, or moved by more than a part is thick."""
+    found = []
+    thickness = {b.name.split("#")[0]: float(np.ptp(b.mesh.nodes, axis=0).min() or np.inf) for b in model.bodies}
+    for load in study.loads:
+        if load.kind not in ("rotation", "displacement"):
+            continue
+        owners = [ref.split("/")[0].split("#")[0] for ref in load.faces]
+        is_turn = load.kind == "rotation"
+        limit = LARGE_TURN if is_turn else min((thickness[p] for p in owners), default=np.inf)
+        far = [(n, s, v) for n, s, v in _acts_in(load, study) if v > limit and not s.large_motion]
+        if not far:
+            continue
+        steps, largest = ", ".join(s.name for _, s, _ in far), max(v for _, _, v in far)
+        what = "a turn" if is_turn else "a motion beyond the thickness of a part"
+        found.append(
+            Doubt(
+                "far",
+                f"{load.name} {'turns' if is_turn else 'moves'} by {load.spoken(largest)}, but only small motion is "
+                f"followed in: {steps}.",
+                f"steps/{far[0][1].id}",
+                f"Small motion is not true for {what} like this: stresses and forces go wrong.",
+                "Follow large motion",
+                [{"op": "replace", "path": f"/steps/{n}/large_motion", "value": True} for n, _, _ in far],
+            )
+        )  # fmt: skip
+    return found
+
+
+def _moved_while_held(study: StudyDocument) -> list[Doubt]:
+    """Faces and handles that a load moves in a direction in which a support holds them at the same time."""
+    found = []
+    for load in study.loads:
+        if load.kind not in ("rotation", "displacement"):
+            continue
+        moved = {
+            f"{'turn-' if load.kind == 'rotation' else ''}{a}"
+            for a, d in zip("xyz", load.direction or (), strict=False)
+            if d
+        }
+        for support in study.supports:
+            held = {"x", "y", "z", "turn-x", "turn-y", "turn-z"} if support.kind == "fixed" else set(support.components)
+            shared = sorted(set(load.faces) & set(support.faces))
+            is_same = bool(shared) or (load.handle is not None and load.handle == support.handle)
+            together = [s for _, s, _ in _acts_in(load, study) if s.id not in support.released]
+            if is_same and moved & held and together:
+                what = face_name(study, shared[0]) if shared else f"handle {load.handle}"
+                found.append(
+                    Doubt(
+                        "held-and-moved",
+                        f"{load.name} moves {what} in {together[0].name}, while {support.name} holds it there.",
+                        f"loads/{load.id}", f"Let {support.name} go in that step, or move something else.", stops=True,
+                    )
+                )  # fmt: skip
+    return found
+
+
+def _unlikely_materials(study: StudyDocument) -> list[Doubt]:
+    """Moduli that no material of a machine has: mostly a unit that was not meant."""
+    found = []
+    for number, material in enumerate(study.materials):
+        young = _young(material)
+        if young is None or SOFTEST <= young <= STIFFEST:
+            continue
+        factor = 1000.0 if young < SOFTEST else 1e-3
+        meant = f"{young * factor / 1000:g} GPa"
+        is_likely = SOFTEST <= young * factor <= STIFFEST
+        way = "softer than a hard plastic" if young < SOFTEST else "stiffer than hard metal"
+        found.append(
+            Doubt(
+                "unlikely", f"{material.name} has a Young's modulus of {material.young}: {way}.",
+                f"materials/{material.id}", "Is this the unit that was meant?", f"Make it {meant}" if is_likely else "",
+                [{"op": "replace", "path": f"/materials/{number}/young", "value": meant}] if is_likely else None,
+            )
+        )  # fmt: skip
+    return found
+
+
+def _young(material: Material) -> float | None:
+    """Young's modulus (MPa), None for a rubber."""
+    return None if material.young is None or material.rubber is not None else value_of(material.young, "stress")

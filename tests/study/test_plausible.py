@@ -1,0 +1,154 @@
+"""Broken studies are told before any run: one sentence, the place, and a remedy that works."""
+
+import copy
+from collections.abc import Callable
+from typing import Any
+
+import jsonpatch
+import pytest
+
+from ulmek.study.items import read_study
+from ulmek.study.preflight import Finding, Preflight, preflight
+
+Document = dict[str, Any]
+
+
+def _checked(document: Document) -> Preflight:
+    return preflight(read_study(document))
+
+
+def _found(document: Document, code: str) -> Finding:
+    return next(f for f in _checked(document).findings if f.code == code)
+
+
+def _mended(document: Document, finding: Finding) -> Document:
+    """The document after the remedy."""
+    assert finding.edit is not None
+    assert finding.remedy
+    return dict(jsonpatch.apply_patch(read_study(document).model_dump(mode="json"), finding.edit))
+
+
+def _without_support(d: Document) -> None:
+    d["supports"] = []
+
+
+def _lifted(d: Document) -> None:
+    d["parts"][1]["placements"] = [{"at": ["0 mm", "0 mm", "20.3 mm"]}]
+
+
+def _misspelt(d: Document) -> None:
+    d["pairs"][0]["a"] = ["slider/botom"]
+
+
+def _hole_too_large(d: Document) -> None:
+    d["parts"][0]["recipe"] = {"kind": "lug", "dimensions": {"hole_diameter": "900 mm"}}
+
+
+def _without_step(d: Document) -> None:
+    d["steps"], d["loads"] = [], []
+
+
+def _forgotten_pair(d: Document) -> None:
+    d["pairs"] = []
+    d["supports"].append({"id": "hold", "name": "Hold", "faces": ["slider/top"]})
+    d["loads"] = d["loads"][1:]
+
+
+def _idle(d: Document) -> None:
+    for load in d["loads"]:
+        load["values"] = {}
+
+
+def _too_soft(d: Document) -> None:
+    d["materials"][0]["young"] = "210 MPa"
+
+
+def _moved_while_held(d: Document) -> None:
+    d["loads"] = [{"id": "lift", "name": "Lift", "kind": "displacement", "faces": ["base/bottom"],
+                   "direction": [0, 0, 1], "values": {"press": "0.1 mm"}}]  # fmt: skip
+
+
+def _never_tightened(d: Document) -> None:
+    d["parts"].append({"id": "bolts", "name": "Bolts", "material": "steel", "recipe": {"kind": "bolt"},
+                       "mesh": {"size": "6 mm"}, "placements": [{"at": ["200 mm", "0 mm", "0 mm"]}]})  # fmt: skip
+    d["supports"].append({"id": "far", "name": "Far", "faces": ["bolts/head.end"]})
+    d["bolts"] = [{"id": "tighten", "name": "Flange bolts", "part": "bolts"}]
+
+
+def _turned_far(d: Document) -> None:
+    d["handles"] = [{"id": "grip", "name": "Grip", "faces": ["slider/top"], "at": ["0 mm", "0 mm", "30 mm"]}]
+    d["loads"] = [{"id": "turn", "name": "Turn", "kind": "rotation", "handle": "grip", "direction": [0, 0, 1],
+                   "values": {"press": "135 deg"}}]  # fmt: skip
+
+
+# How the study is broken: code, grade, what is said, the place, and whether a remedy mends it.
+BROKEN: list[tuple[Callable[[Document], None], str, str, str, str, bool]] = [
+    (_without_support, "loose", "stop", "Base is loose: it can move along x", "parts/base", False),
+    (_lifted, "apart-loose", "stop", "Only Slider – base, which starts apart, could stop it.", "pairs/joint/fit", True),
+    (_misspelt, "unknown-name", "stop", "part 'Slider' has no face 'botom'.", "pairs/joint/a/0", False),
+    (_hole_too_large, "bad-geometry", "stop", "a hole of 900 mm leaves too little",
+     "parts/base/recipe/dimensions/hole_diameter", False),
+    (_without_step, "bad-input", "stop", "the study has no steps", "steps", True),
+    (_forgotten_pair, "unpaired", "watch", "touch and are in no pair", "pairs", True),
+    (_idle, "idle", "watch", "no load has a value", "steps", False),
+    (_too_soft, "unlikely", "watch", "Young's modulus of 210 MPa", "materials/steel", True),
+    (_moved_while_held, "held-and-moved", "stop", "Lift moves Base / bottom in Press, while Floor holds it there.",
+     "loads/lift", False),
+    (_never_tightened, "slack", "watch", "Flange bolts is never tightened.", "bolts/tighten/preload", False),
+    (_turned_far, "far", "watch", "Turn turns by 135 °, but only small motion is followed in", "steps/press",
+     True),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("break_it", "code", "grade", "words", "where", "is_mended"), BROKEN, ids=[b[0].__name__ for b in BROKEN]
+)
+def test_a_broken_study_is_explained_with_its_place_and_a_remedy_that_works(
+    two_blocks: Document, break_it: Callable[[Document], None], code: str, grade: str, words: str, where: str,
+    is_mended: bool,
+) -> None:  # fmt: skip
+    document = copy.deepcopy(two_blocks)
+    break_it(document)
+    finding = _found(document, code)
+    assert words in finding.text
+    assert finding.text.count(". ") <= 1, "one sentence, and where it helps a second"
+    assert (finding.grade, finding.where) == (grade, where)
+    assert finding.hint or finding.remedy
+    assert _checked(document).may_run == (grade != "stop")
+    assert (finding.edit is not None) == is_mended
+    if is_mended:
+        after = _checked(_mended(document, finding))
+        assert code not in {f.code for f in after.findings}
+
+
+def test_what_is_meant_is_not_doubted(two_blocks: Document) -> None:
+    """Motions let go, of other directions, small, or in steps of large motion; soft rubber; units of every size."""
+    base = copy.deepcopy(two_blocks)
+    lift = {"id": "lift", "name": "Lift", "kind": "displacement", "faces": ["slider/top"], "direction": [0, 0, 1]}
+    base["loads"] = [{**lift, "values": {"press": "0.1 mm"}}]
+    assert not {f.code for f in _checked(base).findings} & {"far", "held-and-moved", "unlikely"}
+    # The slider is 10 mm thick: 12 mm is far, also where a course only passes it; not in large motion.
+    for change in ({"values": {"press": "12 mm"}},
+                   {"values": {"push": "0.1 mm"}, "courses": {"push": [{"at": 0.5, "value": "-1.2 cm"}]}}):  # fmt: skip
+        far = copy.deepcopy(base)
+        far["loads"] = [{**lift, **change}]
+        finding = _found(far, "far")
+        assert "beyond the thickness" in finding.hint
+        assert "far" not in {f.code for f in _checked(_mended(far, finding)).findings}
+        for step in far["steps"]:
+            step["large_motion"] = True
+        assert "far" not in {f.code for f in _checked(far).findings}
+    held = copy.deepcopy(two_blocks)
+    _moved_while_held(held)
+    held["supports"][0] |= {"kind": "components", "components": ["x", "y"]}
+    assert "held-and-moved" not in {f.code for f in _checked(held).findings}
+    released = copy.deepcopy(two_blocks)
+    _moved_while_held(released)
+    released["supports"][0]["released"] = ["press", "push"]
+    assert "held-and-moved" not in {f.code for f in _checked(released).findings}
+    hard = copy.deepcopy(two_blocks)
+    hard["materials"][0]["young"] = "210000 GPa"
+    assert _mended(hard, _found(hard, "unlikely"))["materials"][0]["young"] == "210 GPa"
+    hopeless = copy.deepcopy(two_blocks)
+    hopeless["materials"][0]["young"] = "0.01 MPa"
+    assert _found(hopeless, "unlikely").edit is None
