@@ -152,3 +152,24 @@ def test_what_is_meant_is_not_doubted(two_blocks: Document) -> None:
     hopeless = copy.deepcopy(two_blocks)
     hopeless["materials"][0]["young"] = "0.01 MPa"
     assert _found(hopeless, "unlikely").edit is None
+
+
+def test_pairs_are_mended_by_their_remedies(two_blocks: Document) -> None:
+    overlapping, swapped, apart = (copy.deepcopy(two_blocks) for _ in range(3))
+    overlapping["parts"][1]["placements"] = [{"at": ["0 mm", "0 mm", "19.9 mm"]}]
+    finding = _found(overlapping, "overlap")
+    assert finding.remedy == "Remove the overlap"
+    assert "overlap" not in {f.code for f in _checked(_mended(overlapping, finding)).findings}
+    # The base is 60 × 60, the slider 40 × 40: as side A the base is covered to 44 %.
+    swapped["pairs"][0] |= {"a": ["base/top"], "b": ["slider/bottom"]}
+    finding = _found(swapped, "cover")
+    assert "44%" in finding.text
+    mended = _mended(swapped, finding)
+    assert (mended["pairs"][0]["a"], mended["pairs"][0]["b"]) == (["slider/bottom"], ["base/top"])
+    assert "cover" not in {f.code for f in _checked(mended).findings}
+    # A tie of what was cut apart is not asked to swap.
+    swapped["pairs"][0]["law"] = {"may_open": False, "may_slide": "no"}
+    assert "cover" not in {f.code for f in _checked(swapped).findings}
+    _lifted(apart)
+    apart["pairs"][0]["fit"] = "closed-up"
+    assert _found(apart, "gap").text == "Slider – base is closed up at the start, drawn apart by 0.3 mm."

@@ -138,7 +138,8 @@ def _start_pairs(
     interfaces, starts = [], []
     nodes = model.nodes()
     extent = float(np.ptp(nodes, axis=0).max())
-    for use, pair in zip(study.pairs, model.pairs, strict=True):
+    for number, (use, pair) in enumerate(zip(study.pairs, model.pairs, strict=True)):
+        at = f"/pairs/{number}"
         try:
             interface = build_interface(model, pair, nodes)
         except InputError as error:
@@ -162,16 +163,25 @@ def _start_pairs(
             text = f"{use.name} starts with an overlap of {-gap:.4g} mm, which counts as interference."
             hint = "If it is a drawing error, set the fit to overlap removed."
             if use.fit == "as-drawn":
+                edit = [{"op": "replace", "path": f"{at}/fit", "value": "overlap-removed"}]
                 findings.append(
-                    Finding(grade="watch", code="overlap", text=text, where=f"pairs/{use.id}/fit", hint=hint)
-                )
+                    Finding(
+                        grade="watch", code="overlap", text=text, where=f"pairs/{use.id}/fit", hint=hint, edit=edit,
+                        remedy="Remove the overlap",
+                    )
+                )  # fmt: skip
         elif gap > TOUCHING * extent:
-            findings.append(
-                Finding(
-                    grade="good", code="gap", text=f"{use.name} starts apart by {gap:.3g} mm.", where=f"pairs/{use.id}"
-                )
-            )
-        if interface.cover < 0.5 and pair.wall is None and _cover_of_swapped(model, pair) > 1.5 * interface.cover:
+            how = "is closed up at the start, drawn apart by" if use.fit == "closed-up" else "starts apart by"
+            text = f"{use.name} {how} {gap:.3g} mm."
+            findings.append(Finding(grade="good", code="gap", text=text, where=f"pairs/{use.id}"))
+        # A tie holds what side A covers of B and more: where a part was split, both sides are of one size.
+        is_tied = not pair.law.may_open and pair.law.may_slide == "no"
+        if (
+            interface.cover < 0.5
+            and pair.wall is None
+            and not is_tied
+            and _cover_of_swapped(model, pair) > 1.5 * interface.cover
+        ):
             text = f"side B covers only {interface.cover:.0%} of side A of {use.name}."
             findings.append(
                 Finding(
@@ -179,7 +189,12 @@ def _start_pairs(
                     code="cover",
                     text=text,
                     where=f"pairs/{use.id}",
-                    hint="Swap the sides: A should be the fully covered one.",
+                    hint="A should be the fully covered one.",
+                    edit=[
+                        {"op": "replace", "path": f"{at}/a", "value": use.b},
+                        {"op": "replace", "path": f"{at}/b", "value": use.a},
+                    ],
+                    remedy="Swap the sides",
                 )
             )
     return interfaces, starts

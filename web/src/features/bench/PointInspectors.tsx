@@ -155,7 +155,7 @@ export function HandleInspector({
               onClick={() =>
                 tell(
                   add("loads", "load", kind, {
-                    name,
+                    name: `${name} at ${handle.name}`,
                     kind,
                     handle: handle.id,
                     direction: [0, 0, 1],
