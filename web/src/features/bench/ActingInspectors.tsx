@@ -261,7 +261,7 @@ export function LoadInspector({ info, study, load, path, onEdit }: InspectorProp
                   [
                     put(
                       `${path}/centre`,
-                      (load.centre ?? ["0 mm", "0 mm", "0 mm"]).map((c, k) => (k === i ? text : c)),
+                      load.centre.map((c, k) => (k === i ? text : c)),
                     ),
                   ],
                   `Axis of ${load.name}`,
@@ -360,7 +360,7 @@ export function SupportInspector({
       <NameField name={support.name} path={path} onEdit={onEdit} />
       <Choice
         label="Holds"
-        value={support.kind ?? "fixed"}
+        value={support.kind}
         options={KINDS}
         onChange={(kind) =>
           tell(

@@ -108,7 +108,7 @@ function OneMaterial({
       {material.hardening && (
         <Field
           label="Kinematic share"
-          value={String(material.hardening.kinematic_share ?? 0)}
+          value={String(material.hardening.kinematic_share)}
           onCommit={(t) =>
             onEdit([put(`${path}/hardening/kinematic_share`, number(t))], `Kinematic share of ${material.name}`)
           }

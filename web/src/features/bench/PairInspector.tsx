@@ -67,7 +67,7 @@ export function PairInspector({
         <Row label="Drawn">{startText(start?.gap) || "…"}</Row>
         <Select
           label="Count it"
-          value={pair.fit ?? "as-drawn"}
+          value={pair.fit}
           options={FITS}
           onChange={(fit) => tell(onEdit([put(`${path}/fit`, fit)], `Fit of ${pair.name}`))}
         />
@@ -75,7 +75,7 @@ export function PairInspector({
           <>
             <Field
               label="Overlap across the faces"
-              value={pair.interference ?? "0 mm"}
+              value={pair.interference}
               onCommit={(text) => onEdit([put(`${path}/interference`, text)], `Overlap of ${pair.name}`)}
             />
             <Field
@@ -93,7 +93,7 @@ export function PairInspector({
         )}
         <Field
           label="Search distance"
-          value={pair.search ?? "1 mm"}
+          value={pair.search}
           onCommit={(text) => onEdit([put(`${path}/search`, text)], `Search distance of ${pair.name}`)}
         />
       </Section>
@@ -137,7 +137,7 @@ export function PairInspector({
         {enforcement.method === "augmented" && (
           <Field
             label="Penetration at most"
-            value={enforcement.allowed ?? "0.0001 mm"}
+            value={enforcement.allowed}
             onCommit={(text) =>
               onEdit(
                 [put(`${path}/enforcement`, { ...enforcement, allowed: text })],

@@ -167,7 +167,7 @@ export function PartInspector({
         })}
         <Select
           label="Modelled"
-          value={part.recipe.kept ?? "whole"}
+          value={part.recipe.kept}
           options={KEPT}
           onChange={(kept) => tell(onEdit([put(`${path}/recipe/kept`, kept)], `How much of ${part.name} is modelled`))}
         />
@@ -185,7 +185,7 @@ export function PartInspector({
       <Section title="Mesh">
         <Select
           label="Elements"
-          value={part.mesh.elements ?? "bricks"}
+          value={part.mesh.elements}
           options={study.space === "solid" ? SOLID_ELEMENTS : PLANE_ELEMENTS}
           onChange={(kind) => tell(onEdit([put(`${path}/mesh/elements`, kind)], `Elements of ${part.name}`))}
         />
@@ -207,7 +207,7 @@ export function PartInspector({
             {part.mesh.layers != null && (
               <Field
                 label="Last layer to the first"
-                value={String(part.mesh.layer_ratio ?? 1)}
+                value={String(part.mesh.layer_ratio)}
                 onCommit={(text) =>
                   onEdit([put(`${path}/mesh/layer_ratio`, number(text))], `Growth of the layers of ${part.name}`)
                 }
@@ -217,7 +217,7 @@ export function PartInspector({
         )}
         <Field
           label="Elements a turn"
-          value={String(part.mesh.per_turn ?? 24)}
+          value={String(part.mesh.per_turn)}
           onCommit={(text) => onEdit([put(`${path}/mesh/per_turn`, number(text))], `Elements a turn of ${part.name}`)}
         />
       </Section>

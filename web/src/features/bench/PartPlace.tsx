@@ -143,7 +143,7 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
   const place = places[copy - 1];
   if (!place) return null;
   const choose = (next: number) => select({ ...selected, copy: next });
-  const at = place.at ?? ["0 mm", "0 mm", "0 mm"];
+  const at = place.at;
   const axis = place.turn?.axis ?? "z";
   const angle = place.turn?.angle ?? "0 deg";
   const set = (next: object, label: string) =>

@@ -93,7 +93,7 @@ export function HandleInspector({
       />
       <Choice
         label="Leads its faces"
-        value={handle.kind ?? "rigid"}
+        value={handle.kind}
         options={[
           { value: "rigid", label: "rigidly" },
           { value: "averaging", label: "on average" },
@@ -102,7 +102,7 @@ export function HandleInspector({
       />
       <Three
         label={(a) => `at ${a}`}
-        values={handle.at ?? ["0 mm", "0 mm", "0 mm"]}
+        values={handle.at}
         path={`${path}/at`}
         name={`Place of ${handle.name}`}
         onEdit={onEdit}
@@ -134,7 +134,7 @@ export function HandleInspector({
         />
         <Field
           label="Mass at it"
-          value={handle.mass ?? "0 kg"}
+          value={handle.mass}
           onCommit={(text) => onEdit([put(`${path}/mass`, text)], `Mass of ${handle.name}`)}
         />
       </Section>
@@ -307,7 +307,7 @@ export function LinkInspector({ info, study, link, path, onEdit }: InspectorProp
       <Ends study={study} item={link} path={path} onEdit={onEdit} />
       <Choice
         label="Acts as"
-        value={link.kind ?? "fixed"}
+        value={link.kind}
         options={[
           { value: "fixed", label: "fixed" },
           { value: "hinge", label: "hinge" },
@@ -318,7 +318,7 @@ export function LinkInspector({ info, study, link, path, onEdit }: InspectorProp
       {link.kind !== "fixed" && (
         <Choice
           label="Axis"
-          value={link.axis ?? "z"}
+          value={link.axis}
           options={AXES.map((a) => ({ value: a, label: a }))}
           onChange={(axis) => tell(onEdit([put(`${path}/axis`, axis)], `Axis of ${link.name}`))}
         />
@@ -348,13 +348,13 @@ export function WallInspector({ info, study, wall, path, onEdit }: InspectorProp
             <Field
               key={axis}
               label={axis}
-              value={String(wall.direction?.[i] ?? 0)}
+              value={String(wall.direction[i])}
               onCommit={(text) =>
                 onEdit(
                   [
                     put(
                       `${path}/direction`,
-                      (wall.direction ?? [0, 0, 1]).map((d, k) => (k === i ? number(text) : d)),
+                      wall.direction.map((d, k) => (k === i ? number(text) : d)),
                     ),
                   ],
                   `Direction of ${wall.name}`,

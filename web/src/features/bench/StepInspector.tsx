@@ -8,10 +8,10 @@ import { Head } from "./Head";
 import { TakeOut } from "./TakeOut";
 
 const SETTINGS = [
-  { key: "start", label: "First increment", usual: 0.25 },
-  { key: "least", label: "Least increment", usual: 0.01 },
-  { key: "largest", label: "Largest increment", usual: 0.25 },
-  { key: "most", label: "Increments at most", usual: 60 },
+  { key: "start", label: "First increment" },
+  { key: "least", label: "Least increment" },
+  { key: "largest", label: "Largest increment" },
+  { key: "most", label: "Increments at most" },
 ] as const;
 
 const USUAL_DYNAMICS = { duration: "0.1 s", damping: 0 };
@@ -27,11 +27,11 @@ export function StepInspector({ info, study, step, path, onEdit }: InspectorProp
         onCommit={(text) => onEdit([put(`${path}/name`, text)], "Name of a step")}
       />
       <Section title="Increments, as shares of the step">
-        {SETTINGS.map(({ key, label, usual }) => (
+        {SETTINGS.map(({ key, label }) => (
           <Field
             key={key}
             label={label}
-            value={String(step.increments?.[key] ?? usual)}
+            value={String(step.increments[key])}
             onCommit={(text) =>
               onEdit(
                 [put(`${path}/increments`, { ...step.increments, [key]: number(text) })],
@@ -65,7 +65,7 @@ export function StepInspector({ info, study, step, path, onEdit }: InspectorProp
             />
             <Field
               label="Damping, 1/s"
-              value={String(step.dynamics.damping ?? 0)}
+              value={String(step.dynamics.damping)}
               onCommit={(text) => onEdit([put(`${path}/dynamics/damping`, number(text))], `Damping in ${step.name}`)}
             />
           </>

@@ -55,20 +55,20 @@ export function StudyInspector({ info, study, onEdit, preflight }: InspectorProp
       <Section title="Kind of study">
         <Select
           label="Space"
-          value={study.space ?? "solid"}
+          value={study.space}
           options={SPACES}
           onChange={(space) => tell(onEdit([put("/space", space)], "Space of the study"))}
         />
         {study.space?.startsWith("plane") && (
           <Field
             label="Thickness"
-            value={study.thickness ?? "1 mm"}
+            value={study.thickness}
             onCommit={(text) => onEdit([put("/thickness", text)], "Thickness of the study")}
           />
         )}
         <Select
           label="Way of solution"
-          value={study.path ?? "automatic"}
+          value={study.path}
           options={PATHS}
           onChange={(path) => tell(onEdit([put("/path", path)], "Way of solution"))}
         />

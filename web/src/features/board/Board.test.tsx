@@ -17,8 +17,8 @@ afterEach(cleanup);
 
 const STUDY = {
   steps: [
-    { id: "a", name: "First" },
-    { id: "b", name: "Second" },
+    { id: "a", name: "First", increments: { largest: 0.25 } },
+    { id: "b", name: "Second", increments: { largest: 0.5 } },
   ],
   loads: [{ id: "pull", name: "Pull", kind: "force", faces: ["lug/top"], values: { a: "500 N" } }],
 } as unknown as StudyDocument;
@@ -27,6 +27,8 @@ const AMOUNTS = { loads: { pull: { a: 500 } }, courses: {}, bolts: {} };
 test("a cell is typed over, filled and emptied as an edit of the load's values", async () => {
   const edit = vi.fn().mockResolvedValue(undefined);
   render(<Board study={STUDY} amounts={AMOUNTS} onEdit={edit} />);
+  expect(screen.getByText("4 inc or more")).toBeTruthy();
+  expect(screen.getByText("2 inc or more")).toBeTruthy();
   await userEvent.click(screen.getByRole("button", { name: "Pull, Second: held" }));
   await userEvent.type(screen.getByLabelText("Pull in Second"), "1 kN{Enter}");
   expect(edit).toHaveBeenLastCalledWith([{ op: "add", path: "/loads/0/values/b", value: "1 kN" }], "Pull in Second");

@@ -146,6 +146,5 @@ function incrementsText(
   index: number,
 ) {
   if (history) return `${history.filter((s) => s.step === index).length} inc`;
-  const largest = step.increments?.largest ?? 0.25;
-  return `${Math.ceil(1 / largest)} inc or more`;
+  return `${Math.ceil(1 / step.increments.largest)} inc or more`;
 }
