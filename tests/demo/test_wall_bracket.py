@@ -51,8 +51,17 @@ def test_default_solves_with_closed_balance(document: dict[str, Any], tmp_path: 
     assert report["supports"][0]["force"] == pytest.approx([-6e3, 0, -48e3], abs=1.0)
 
 
+def _coarse(document: dict[str, Any]) -> dict[str, Any]:
+    """A third as fine: it does the same, in a tenth of the time."""
+    coarse = dict(json.loads(json.dumps(document)))
+    for part in coarse["parts"]:
+        size = 3 * float(part["mesh"]["size"].split()[0])
+        part["mesh"] = {"size": f"{size} mm", "per_turn": 12 if part["id"] == "bolts" else 8}
+    return coarse
+
+
 def test_half_the_preload_and_twice_the_pull_open_the_flange(document: dict[str, Any], tmp_path: Path) -> None:
-    weak = json.loads(json.dumps(document))
+    weak = _coarse(document)
     weak["bolts"][0]["preload"]["preload"] = "21 kN"
     weak["loads"][0]["values"]["hoist-pull"] = "96 kN"
     report, said = _solve(weak, tmp_path)
@@ -61,11 +70,7 @@ def test_half_the_preload_and_twice_the_pull_open_the_flange(document: dict[str,
 
 
 def test_slippery_faces_slide_in_the_third_step(document: dict[str, Any], tmp_path: Path) -> None:
-    # A third as fine: it slides the same way, in a tenth of the time.
-    slippery = json.loads(json.dumps(document))
-    for part in slippery["parts"]:
-        size = 3 * float(part["mesh"]["size"].split()[0])
-        part["mesh"] = {"size": f"{size} mm", "per_turn": 12 if part["id"] == "bolts" else 8}
+    slippery = _coarse(document)
     for pair in slippery["pairs"]:
         if pair["law"]["may_slide"] == "friction":
             pair["law"]["mu"] = 0.02
