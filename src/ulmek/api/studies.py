@@ -241,7 +241,7 @@ def add_part(study_id: int, new: NewPart, base_revision: Base, ctx: Ctx) -> Stud
     """Add a part by recipe, beside the others, or from a file, where that has it; with a mesh to begin with."""
     record = ctx.store.study(study_id)
     if new.file is not None:
-        part, material = part_of_file(ctx.store.whole_study(record), ctx.store.shelf.whole(new.file), new.name)
+        part, material = part_of_file(study_of(record.document), ctx.store.shelf.whole(new.file), new.name)
     else:
         part, material = new_part(ctx.store.whole_study(record), new.kind, new.dimensions)
     patch = [{"op": "add", "path": "/parts/-", "value": part.model_dump(mode="json")}]

@@ -5,7 +5,7 @@ from typing import Literal, get_args
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from ulmek.core.model import LoadKind
+from ulmek.core.model import PRESCRIBED, LoadKind
 from ulmek.core.review.fields import FIELDS, Where
 from ulmek.study.items import KINDS, KindName
 from ulmek.study.items.load import SORTS
@@ -24,13 +24,14 @@ class KindInfo(BaseModel):
 
 
 class LoadSortInfo(BaseModel):
-    """A kind of load: what its values measure, what it acts on, and whether it has a direction."""
+    """A kind of load: what its values measure, what it acts on, whether it has a direction, and whether it moves."""
 
     kind: LoadKind
     label: str
     quantity: Quantity
     acts_on: Literal["faces", "handle", "faces or handle", "all"]
     has_direction: bool
+    prescribes: bool
 
 
 class QuantityInfo(BaseModel):
@@ -69,7 +70,7 @@ def vocabulary() -> Vocabulary:
     names = get_args(KindName)
     return Vocabulary(
         kinds=[KindInfo(name=n, label=KINDS[n].label, list=KINDS[n].list) for n in names],
-        loads=[LoadSortInfo(kind=k, **vars(sort)) for k, sort in SORTS.items()],
+        loads=[LoadSortInfo(kind=k, **vars(sort), prescribes=k in PRESCRIBED) for k, sort in SORTS.items()],
         quantities=[QuantityInfo(name=q, unit=u, factor=f, example=EXAMPLES[q]) for q, (u, f) in SPOKEN.items()],
         fields=[FieldInfo(**{k: getattr(f, k) for k in FieldInfo.model_fields}) for f in FIELDS],
     )

@@ -215,6 +215,8 @@ class Support:
 
 
 LoadKind = Literal["force", "pressure", "displacement", "moment", "rotation", "gravity", "spin"]
+# Kinds that move what they act on, instead of pushing it.
+PRESCRIBED: frozenset[LoadKind] = frozenset({"displacement", "rotation"})
 
 
 @dataclass(frozen=True)
@@ -238,7 +240,7 @@ class Load:
     @property
     def prescribes(self) -> bool:
         """Whether it prescribes a motion."""
-        return self.kind in ("displacement", "rotation")
+        return self.kind in PRESCRIBED
 
 
 @dataclass(frozen=True)

@@ -132,7 +132,7 @@ class Store:
         """
         record = self._at(study_id, base_revision)
         before = study_of(record.document)
-        edited, inverse = apply_edit(before, self.shelf.absorbed(patch), whole=self.shelf.whole_part)
+        edited, inverse = apply_edit(before, patch, whole=self.shelf.whole_part)
         edited = self.shelf.absorbed_study(edited)
         forward = difference(before, edited)
 

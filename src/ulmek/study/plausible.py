@@ -1,11 +1,9 @@
 """What a study asks for that its author can hardly mean: told before the run, with a remedy where there is one."""
 
-from dataclasses import dataclass
-from typing import Any
-
 import numpy as np
 
-from ulmek.core.model import Model
+from ulmek.core.model import PRESCRIBED, Body, Model
+from ulmek.study.finding import Finding
 from ulmek.study.items import Material, StudyDocument
 from ulmek.study.items.load import LoadUse
 from ulmek.study.items.step import StepUse
@@ -18,20 +16,7 @@ LARGE_TURN = np.deg2rad(5.0)
 SOFTEST, STIFFEST = 500.0, 750e3
 
 
-@dataclass(frozen=True)
-class Doubt:
-    """One thing that is doubted: its code, what is told, where, what to do, and the remedy with its words."""
-
-    code: str
-    text: str
-    where: str
-    hint: str
-    remedy: str = ""
-    edit: list[dict[str, Any]] | None = None
-    stops: bool = False
-
-
-def doubts(study: StudyDocument, model: Model) -> list[Doubt]:
+def doubts(study: StudyDocument, model: Model) -> list[Finding]:
     """All that is doubted in a study that translates to ``model``."""
     return [*_far_motions(study, model), *_moved_while_held(study), *_unlikely_materials(study)]
 
@@ -48,12 +33,12 @@ def _acts_in(load: LoadUse, study: StudyDocument) -> list[tuple[int, StepUse, fl
     return found
 
 
-def _far_motions(study: StudyDocument, model: Model) -> list[Doubt]:
+def _far_motions(study: StudyDocument, model: Model) -> list[Finding]:
     """Steps of small motion in which something is turned far, or moved by more than a part is thick."""
     found = []
-    thickness = {b.name.split("#")[0]: float(np.ptp(b.mesh.nodes, axis=0).min() or np.inf) for b in model.bodies}
+    thickness = {b.name.split("#")[0]: _thinnest(b) for b in model.bodies}
     for load in study.loads:
-        if load.kind not in ("rotation", "displacement"):
+        if load.kind not in PRESCRIBED:
             continue
         owners = [ref.split("/")[0].split("#")[0] for ref in load.faces]
         is_turn = load.kind == "rotation"
@@ -62,26 +47,33 @@ def _far_motions(study: StudyDocument, model: Model) -> list[Doubt]:
         if not far:
             continue
         steps, largest = ", ".join(s.name for _, s, _ in far), max(v for _, _, v in far)
+        verb = "turns" if is_turn else "moves"
         what = "a turn" if is_turn else "a motion beyond the thickness of a part"
         found.append(
-            Doubt(
-                "far",
-                f"{load.name} {'turns' if is_turn else 'moves'} by {load.spoken(largest)}, but only small motion is "
-                f"followed in: {steps}.",
-                f"steps/{far[0][1].id}",
-                f"Small motion is not true for {what} like this: stresses and forces go wrong.",
-                "Follow large motion",
-                [{"op": "replace", "path": f"/steps/{n}/large_motion", "value": True} for n, _, _ in far],
+            Finding(
+                grade="watch",
+                code="far",
+                text=f"{load.name} {verb} by {load.spoken(largest)}, but only small motion is followed in: {steps}.",
+                where=f"steps/{far[0][1].id}",
+                hint=f"Small motion is not true for {what} like this: stresses and forces go wrong.",
+                remedy="Follow large motion",
+                edit=[{"op": "replace", "path": f"/steps/{n}/large_motion", "value": True} for n, _, _ in far],
             )
-        )  # fmt: skip
+        )
     return found
 
 
-def _moved_while_held(study: StudyDocument) -> list[Doubt]:
+def _thinnest(body: Body) -> float:
+    """The least extent of a body (mm); a section has none across its plane."""
+    extents = np.ptp(body.mesh.nodes, axis=0)
+    return float(extents[extents > 0].min(initial=np.inf))
+
+
+def _moved_while_held(study: StudyDocument) -> list[Finding]:
     """Faces and handles that a load moves in a direction in which a support holds them at the same time."""
-    found = []
+    found, names = [], {h.id: h.name for h in study.handles}
     for load in study.loads:
-        if load.kind not in ("rotation", "displacement"):
+        if load.kind not in PRESCRIBED:
             continue
         moved = {
             f"{'turn-' if load.kind == 'rotation' else ''}{a}"
@@ -94,18 +86,20 @@ def _moved_while_held(study: StudyDocument) -> list[Doubt]:
             is_same = bool(shared) or (load.handle is not None and load.handle == support.handle)
             together = [s for _, s, _ in _acts_in(load, study) if s.id not in support.released]
             if is_same and moved & held and together:
-                what = face_name(study, shared[0]) if shared else f"handle {load.handle}"
+                what = face_name(study, shared[0]) if shared else names[load.handle or ""]
                 found.append(
-                    Doubt(
-                        "held-and-moved",
-                        f"{load.name} moves {what} in {together[0].name}, while {support.name} holds it there.",
-                        f"loads/{load.id}", f"Let {support.name} go in that step, or move something else.", stops=True,
+                    Finding(
+                        grade="stop",
+                        code="held-and-moved",
+                        text=f"{load.name} moves {what} in {together[0].name}, while {support.name} holds it there.",
+                        where=f"loads/{load.id}",
+                        hint=f"Let {support.name} go in that step, or move something else.",
                     )
-                )  # fmt: skip
+                )
     return found
 
 
-def _unlikely_materials(study: StudyDocument) -> list[Doubt]:
+def _unlikely_materials(study: StudyDocument) -> list[Finding]:
     """Moduli that no material of a machine has: mostly a unit that was not meant."""
     found = []
     for number, material in enumerate(study.materials):
@@ -117,12 +111,16 @@ def _unlikely_materials(study: StudyDocument) -> list[Doubt]:
         is_likely = SOFTEST <= young * factor <= STIFFEST
         way = "softer than a hard plastic" if young < SOFTEST else "stiffer than hard metal"
         found.append(
-            Doubt(
-                "unlikely", f"{material.name} has a Young's modulus of {material.young}: {way}.",
-                f"materials/{material.id}", "Is this the unit that was meant?", f"Make it {meant}" if is_likely else "",
-                [{"op": "replace", "path": f"/materials/{number}/young", "value": meant}] if is_likely else None,
+            Finding(
+                grade="watch",
+                code="unlikely",
+                text=f"{material.name} has a Young's modulus of {material.young}: {way}.",
+                where=f"materials/{material.id}",
+                hint="Is this the unit that was meant?",
+                remedy=f"Make it {meant}" if is_likely else "",
+                edit=[{"op": "replace", "path": f"/materials/{number}/young", "value": meant}] if is_likely else None,
             )
-        )  # fmt: skip
+        )
     return found
 
 

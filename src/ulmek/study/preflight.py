@@ -2,7 +2,6 @@
 
 import dataclasses
 import itertools
-from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel
@@ -13,6 +12,7 @@ from ulmek.core.errors import InputError, UlmekError
 from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import Model, Pair
 from ulmek.core.review.nested import nested_bodies
+from ulmek.study.finding import Finding
 from ulmek.study.items import StudyDocument
 from ulmek.study.plausible import doubts
 from ulmek.study.spoken import body_name, face_name, in_words
@@ -28,23 +28,6 @@ RESULT_VALUE_BYTES = 4
 NEAR = 5e-4
 # Dense arrays of the size of the joint system that live at once, and what the process holds anyway (measured).
 DENSE_COPIES, BASE_BYTES = 9, 3.5e8
-
-
-class Finding(BaseModel):
-    """One result of preflight. ``stop`` prevents a run, ``watch`` is worth knowing, ``good`` reassures.
-
-    ``edit``: the remedy as a JSON Patch, ready to apply, where there is one; ``remedy``: what it does, in words.
-    """
-
-    grade: Literal["stop", "watch", "good"]
-    code: str
-    text: str
-    where: str = ""
-    hint: str = ""
-    motion: list[float] | None = None
-    body: str | None = None
-    edit: list[dict[str, Any]] | None = None
-    remedy: str = ""
 
 
 class PairStart(BaseModel):
@@ -97,13 +80,7 @@ def preflight(study: StudyDocument) -> Preflight:
         _held_by_friction(study, model, interfaces, TOUCHING * extent, findings)
         findings.append(Finding(grade="good", code="held", text="Nothing is loose."))
     _check_acting(study, findings)
-    findings += [
-        Finding(
-            grade="stop" if d.stops else "watch", code=d.code, text=d.text, where=d.where, hint=d.hint, edit=d.edit,
-            remedy=d.remedy,
-        )
-        for d in doubts(study, model)
-    ]  # fmt: skip
+    findings += doubts(study, model)
     order = {"stop": 0, "watch": 1, "good": 2}
     findings.sort(key=lambda f: (order[f.grade], f.code != "held"))
     may_run = not any(f.grade == "stop" for f in findings)

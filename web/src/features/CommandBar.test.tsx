@@ -39,7 +39,10 @@ test("every item of every kind is reached by its name and by what it is", async 
   for (const kind of namedKinds()) {
     const item = itemsOf(STUDY, kind)[0]!;
     await userEvent.keyboard("{Control>}k{/Control}");
-    await userEvent.type(screen.getByRole("textbox", { name: "Find or do" }), `${labelOf(kind)} ${item.name}{Enter}`);
+    await userEvent.type(
+      await screen.findByRole("textbox", { name: "Find or do" }),
+      `${labelOf(kind)} ${item.name}{Enter}`,
+    );
     expect(useSelection.getState().selected, kind).toEqual({ kind, id: item.id });
     expect(place.history.at(-1)).toBe("/studies/1/bench");
   }
@@ -52,19 +55,19 @@ test("views and actions are found among them, with the keys and the pointer", as
   await userEvent.keyboard("{ArrowDown}{ArrowDown}{ArrowUp}{Enter}");
   await waitFor(() => expect(asked.at(-1)?.path).toBe("/api/studies/1/undo"));
   await userEvent.keyboard("{Control>}k{/Control}");
-  await userEvent.type(screen.getByRole("textbox", { name: "Find or do" }), "check");
+  await userEvent.type(await screen.findByRole("textbox", { name: "Find or do" }), "check");
   expect(options()).toEqual(["Check and run action"]);
   await userEvent.click(screen.getByText("Check and run"));
   expect(run).toHaveBeenCalledTimes(1);
   await userEvent.keyboard("{Control>}k{/Control}");
-  await userEvent.type(screen.getByRole("textbox", { name: "Find or do" }), "shelf{Enter}");
+  await userEvent.type(await screen.findByRole("textbox", { name: "Find or do" }), "shelf{Enter}");
   expect(place.history.at(-1)).toBe("/");
 });
 
 test("a name that nothing has says so, and does nothing", async () => {
   const { run, asked } = bar();
   await userEvent.keyboard("{Control>}k{/Control}");
-  await userEvent.type(screen.getByRole("textbox", { name: "Find or do" }), "turbine{Enter}");
+  await userEvent.type(await screen.findByRole("textbox", { name: "Find or do" }), "turbine{Enter}");
   expect(options()).toEqual(["Nothing of that name."]);
   expect([run.mock.calls.length, asked.length]).toEqual([0, 0]);
 });

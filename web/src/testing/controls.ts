@@ -6,7 +6,7 @@ const userEvent = userEvents.setup({ delay: null });
 
 /** Types an entry (the first of that name) and leaves it with Enter. */
 export async function enter(label: string, text: string) {
-  const [input] = screen.getAllByRole<HTMLInputElement>("textbox", { name: label });
+  const [input] = await screen.findAllByRole<HTMLInputElement>("textbox", { name: label });
   if (!input) throw new Error(`There is no entry '${label}'.`);
   await userEvent.clear(input);
   await userEvent.type(input, `${text}{Enter}`);
@@ -19,4 +19,4 @@ export async function choose(label: string, option: string) {
   await userEvent.click(await screen.findByRole("option", { name: option }));
 }
 
-export const press = (name: string | RegExp) => userEvent.click(screen.getByRole("button", { name }));
+export const press = async (name: string | RegExp) => userEvent.click(await screen.findByRole("button", { name }));

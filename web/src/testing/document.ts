@@ -39,13 +39,6 @@ export function applied(document: StudyDocument, patch: PatchStep[]): StudyDocum
   return after;
 }
 
-/** The entry at a path such as `/pairs/0/law/mu`. */
-export const entry = (document: StudyDocument, path: string): unknown =>
-  path
-    .slice(1)
-    .split("/")
-    .reduce<unknown>((node, step) => (node as Record<string, unknown> | undefined)?.[step], document);
-
 type Schema = {
   $ref?: string;
   type?: string;

@@ -143,16 +143,13 @@ function useRefs() {
 /** Which panels of a view are folded, kept for the next time. */
 function useFolds(name: string) {
   const key = `${name}-folded`;
-  const [folded, setFolded] = useState<string[]>(() => {
-    const kept: unknown = JSON.parse(localStorage.getItem(key) ?? "[]");
-    return Array.isArray(kept) ? kept.map(String) : [];
-  });
+  const [folded, setFolded] = useState(() => (localStorage.getItem(key) ?? "").split(" ").filter(Boolean));
   return {
     is: (side: SideName) => folded.includes(side),
     keep: (side: SideName, isFolded: boolean) => {
       if (folded.includes(side) === isFolded) return;
       const next = isFolded ? [...folded, side] : folded.filter((s) => s !== side);
-      localStorage.setItem(key, JSON.stringify(next));
+      localStorage.setItem(key, next.join(" "));
       setFolded(next);
     },
   };

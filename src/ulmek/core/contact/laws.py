@@ -1,4 +1,4 @@
-"""Pair laws node by node: status from a trial state, and the rows that each status asks for."""
+"""Pair laws node by node: the status that a trial state means. What a status asks for stands in `rules`."""
 
 from dataclasses import dataclass, replace
 from enum import IntEnum

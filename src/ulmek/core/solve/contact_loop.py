@@ -5,7 +5,6 @@ Hüeber and Wohlmuth 2005). What solving means, and when it is good enough, is t
 """
 
 from collections.abc import Callable
-from itertools import count
 from typing import Protocol
 
 import numpy as np
@@ -65,7 +64,9 @@ def settle_contact(
     """
     if laws.is_augmented.any():
         most *= MORE_FOR_AUGMENTED
-    for number in count(1):
+    number = 0
+    while True:
+        number += 1
         joint = attempt.solve(laws, trial)
         if joint is None:
             return None
@@ -82,7 +83,6 @@ def settle_contact(
         if not attempt.may_go_on(number, most, flips):
             return None
         trial = judged
-    return None
 
 
 def _uncovered(attempt: Attempt, judged: Trial) -> Trial:

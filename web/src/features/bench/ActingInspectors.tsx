@@ -16,6 +16,7 @@ import { FaceList } from "./FaceList";
 import { InSteps } from "./InSteps";
 import { NameField } from "./NameField";
 import { TakeOut } from "./TakeOut";
+import { AXES, Three } from "./Three";
 
 /** A value for each step; an emptied entry is taken away, so that the step holds what was before. */
 function PerStep({
@@ -146,25 +147,15 @@ function LineEnds({
           )
         }
       />
-      {line.foot == null &&
-        AXES.map((axis, i) => (
-          <Field
-            key={axis}
-            label={`out of the ground, ${axis}`}
-            value={String(direction[i] ?? 0)}
-            onCommit={(text) =>
-              onEdit(
-                [
-                  put(
-                    `${path}/direction`,
-                    direction.map((d, k) => (k === i ? number(text) : d)),
-                  ),
-                ],
-                `Direction of ${bolt.name}`,
-              )
-            }
-          />
-        ))}
+      {line.foot == null && (
+        <Three
+          label={(axis) => `out of the ground, ${axis}`}
+          values={direction}
+          path={`${path}/direction`}
+          name={`Direction of ${bolt.name}`}
+          onEdit={onEdit}
+        />
+      )}
       <Field
         label="Stiffness E·A/L"
         value={line.stiffness}
@@ -203,9 +194,6 @@ function Proof({ part, preloads }: { part: PartUse; preloads: Record<string, num
   );
 }
 
-const AXES = ["x", "y", "z"] as const;
-/** Loads that move what they act on: they can let go. */
-const PRESCRIBED: string[] = ["displacement", "rotation"];
 const unitOf = (quantity: Quantity) => spoken(quantity).unit;
 
 /** The faces or the handle that something acts on. */
@@ -238,7 +226,6 @@ function ActsOn({
 const TURNS = ["turn-x", "turn-y", "turn-z"] as const;
 
 export function LoadInspector({ info, study, load, path, onEdit }: InspectorProps & { load: LoadUse; path: string }) {
-  const direction = load.direction ?? [0, 0, 0];
   const sort = loadSort(load.kind);
   return (
     <>
@@ -251,46 +238,24 @@ export function LoadInspector({ info, study, load, path, onEdit }: InspectorProp
       )}
       {load.kind === "spin" && (
         <Section title="About an axis through">
-          {AXES.map((axis, i) => (
-            <Field
-              key={axis}
-              label={`through ${axis}`}
-              value={(load.centre ?? [])[i] ?? "0 mm"}
-              onCommit={(text) =>
-                onEdit(
-                  [
-                    put(
-                      `${path}/centre`,
-                      load.centre.map((c, k) => (k === i ? text : c)),
-                    ),
-                  ],
-                  `Axis of ${load.name}`,
-                )
-              }
-            />
-          ))}
+          <Three
+            label={(axis) => `through ${axis}`}
+            values={load.centre}
+            path={`${path}/centre`}
+            name={`Axis of ${load.name}`}
+            onEdit={onEdit}
+          />
         </Section>
       )}
       {sort.has_direction && (
         <Section title="Direction">
-          {AXES.map((axis, i) => (
-            <Field
-              key={axis}
-              label={axis}
-              value={String(direction[i] ?? 0)}
-              onCommit={(text) =>
-                onEdit(
-                  [
-                    put(
-                      `${path}/direction`,
-                      direction.map((d, k) => (k === i ? number(text) : d)),
-                    ),
-                  ],
-                  `Direction of ${load.name}`,
-                )
-              }
-            />
-          ))}
+          <Three
+            label={(axis) => axis}
+            values={load.direction ?? [0, 0, 0]}
+            path={`${path}/direction`}
+            name={`Direction of ${load.name}`}
+            onEdit={onEdit}
+          />
         </Section>
       )}
       <Section title="Value at the end of each step">
@@ -324,7 +289,7 @@ export function LoadInspector({ info, study, load, path, onEdit }: InspectorProp
           Points as share of the step: value; typed, or pasted from a sheet. The end is the value above.
         </p>
       </Section>
-      {PRESCRIBED.includes(load.kind) && (
+      {sort.prescribes && (
         <InSteps
           title="Moves in, else lets go"
           study={study}

@@ -70,7 +70,7 @@ export function FaceList({ study, path, name, faces, onEdit, label }: Props) {
 }
 
 /** `Lug / hole` for `lug/hole`. */
-export function faceWords(study: StudyDocument, reference: string): string {
+function faceWords(study: StudyDocument, reference: string): string {
   const [owner = "", face = ""] = reference.split("/");
   const [id, copy] = owner.split("#");
   const name = study.parts?.find((p) => p.id === id)?.name ?? owner;

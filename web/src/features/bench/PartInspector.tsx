@@ -13,6 +13,7 @@ import { SplitPart } from "./SplitPart";
 import { StepImport } from "./StepImport";
 import { type InspectorProps, number, put } from "./edits";
 import { Head } from "./Head";
+import { NameField } from "./NameField";
 import { Spots } from "./Spots";
 import { TakeOut } from "./TakeOut";
 
@@ -60,12 +61,7 @@ export function PartInspector({
   return (
     <>
       <Head kind={`Part · ${recipe?.label ?? "from a file"}`} name={part.name} />
-      <Field
-        label="Name"
-        wide
-        value={part.name}
-        onCommit={(text) => onEdit([put(`${path}/name`, text)], "Name of a part")}
-      />
+      <NameField name={part.name} path={path} onEdit={onEdit} />
       <Select
         label="Material"
         value={part.material}

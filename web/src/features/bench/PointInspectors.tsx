@@ -7,51 +7,12 @@ import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { Switch } from "@/ui/Switch";
 import { tell } from "@/ui/notices";
-import { type EditFn, type InspectorProps, freeId, number, put } from "./edits";
+import { type InspectorProps, freeId, put } from "./edits";
 import { FaceList } from "./FaceList";
 import { Head } from "./Head";
 import { NameField } from "./NameField";
 import { TakeOut } from "./TakeOut";
-
-const AXES = ["x", "y", "z"] as const;
-
-/** Three written quantities, one for each axis. */
-function Three({
-  label,
-  values,
-  path,
-  name,
-  onEdit,
-}: {
-  label: (axis: string) => string;
-  values: readonly string[];
-  path: string;
-  name: string;
-  onEdit: EditFn;
-}) {
-  return (
-    <>
-      {AXES.map((axis, i) => (
-        <Field
-          key={axis}
-          label={label(axis)}
-          value={values[i] ?? ""}
-          onCommit={(text) =>
-            onEdit(
-              [
-                put(
-                  path,
-                  values.map((v, k) => (k === i ? text : v)),
-                ),
-              ],
-              name,
-            )
-          }
-        />
-      ))}
-    </>
-  );
-}
+import { AXES, Three } from "./Three";
 
 /** Loads that can be put on a handle, with what each begins with. */
 const AT_HANDLE = [
@@ -85,12 +46,7 @@ export function HandleInspector({
   return (
     <>
       <Head kind="Handle" name={handle.name} />
-      <Field
-        label="Name"
-        wide
-        value={handle.name}
-        onCommit={(text) => onEdit([put(`${path}/name`, text)], "Name of a handle")}
-      />
+      <NameField name={handle.name} path={path} onEdit={onEdit} />
       <Choice
         label="Leads its faces"
         value={handle.kind}
@@ -344,24 +300,13 @@ export function WallInspector({ info, study, wall, path, onEdit }: InspectorProp
       />
       {wall.kind !== "sphere" && (
         <Section title={wall.kind === "plane" ? "Out of the plane, towards the parts" : "Axis"}>
-          {AXES.map((axis, i) => (
-            <Field
-              key={axis}
-              label={axis}
-              value={String(wall.direction[i])}
-              onCommit={(text) =>
-                onEdit(
-                  [
-                    put(
-                      `${path}/direction`,
-                      wall.direction.map((d, k) => (k === i ? number(text) : d)),
-                    ),
-                  ],
-                  `Direction of ${wall.name}`,
-                )
-              }
-            />
-          ))}
+          <Three
+            label={(axis) => axis}
+            values={wall.direction}
+            path={`${path}/direction`}
+            name={`Direction of ${wall.name}`}
+            onEdit={onEdit}
+          />
         </Section>
       )}
       {wall.kind !== "plane" && (

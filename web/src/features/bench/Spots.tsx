@@ -4,8 +4,7 @@ import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { tell } from "@/ui/notices";
 import { type EditFn, put } from "./edits";
-
-const AXES = ["x", "y", "z"] as const;
+import { Three } from "./Three";
 
 /** Points of a part around which its mesh is finer. */
 export function Spots({ part, path, onEdit }: { part: PartUse; path: string; onEdit: EditFn }) {
@@ -15,24 +14,13 @@ export function Spots({ part, path, onEdit }: { part: PartUse; path: string; onE
     <Section title="Finer around points, in the part's own axes">
       {spots.map((spot, i) => (
         <div key={i} className="border-b border-line py-1 last:border-b-0">
-          {AXES.map((axis, k) => (
-            <Field
-              key={axis}
-              label={`point ${i + 1}, ${axis}`}
-              value={spot.at[k] ?? "0 mm"}
-              onCommit={(text) =>
-                onEdit(
-                  [
-                    put(
-                      `${at}/${i}/at`,
-                      spot.at.map((c, n) => (n === k ? text : c)),
-                    ),
-                  ].map((step) => ({ ...step, op: "replace" as const })),
-                  `Finer point of ${part.name}`,
-                )
-              }
-            />
-          ))}
+          <Three
+            label={(axis) => `point ${i + 1}, ${axis}`}
+            values={spot.at}
+            path={`${at}/${i}/at`}
+            name={`Finer point of ${part.name}`}
+            onEdit={onEdit}
+          />
           <Field
             label={`point ${i + 1}, size`}
             value={spot.size}

@@ -5,6 +5,7 @@ import { Switch } from "@/ui/Switch";
 import { tell } from "@/ui/notices";
 import { type InspectorProps, number, put } from "./edits";
 import { Head } from "./Head";
+import { NameField } from "./NameField";
 import { TakeOut } from "./TakeOut";
 
 const SETTINGS = [
@@ -20,12 +21,7 @@ export function StepInspector({ info, study, step, path, onEdit }: InspectorProp
   return (
     <>
       <Head kind="Step" name={step.name} />
-      <Field
-        label="Name"
-        wide
-        value={step.name}
-        onCommit={(text) => onEdit([put(`${path}/name`, text)], "Name of a step")}
-      />
+      <NameField name={step.name} path={path} onEdit={onEdit} />
       <Section title="Increments, as shares of the step">
         {SETTINGS.map(({ key, label }) => (
           <Field
