@@ -332,18 +332,20 @@ export function WallInspector({ info, study, wall, path, onEdit }: InspectorProp
         ]}
         onChange={(id) => tell(onEdit([put(`${path}/handle`, id === NONE ? null : id)], `What moves ${wall.name}`))}
       />
-      <Section title="Its pairs">
-        {pairs.map((p) => (
-          <button
-            key={p.id}
-            type="button"
-            className="block text-verdigris hover:underline"
-            onClick={() => select({ kind: "pair", id: p.id })}
-          >
-            {p.name}
-          </button>
-        ))}
-      </Section>
+      {pairs.length > 0 && (
+        <Section title="Its pairs">
+          {pairs.map((p) => (
+            <button
+              key={p.id}
+              type="button"
+              className="block text-verdigris hover:underline"
+              onClick={() => select({ kind: "pair", id: p.id })}
+            >
+              {p.name}
+            </button>
+          ))}
+        </Section>
+      )}
       <TakeOut study={info.id} kind="wall" item={wall} />
     </>
   );
