@@ -9,7 +9,7 @@ STAMPS := .stamps
 CORE_SOURCES := $(shell find src/ulmek/core -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: setup demo dev check check-server check-page quick quick-server quick-page test verify bench types screenshots hooks
+.PHONY: setup demo dev check check-server check-page quick quick-server quick-page ready test verify bench types screenshots hooks
 
 setup: $(STAMPS)/python $(STAMPS)/web
 
@@ -65,8 +65,11 @@ quick-server: check-server
 quick-page: $(STAMPS)/node
 	cd web && npm run --silent test
 
-test: setup $(STAMPS)/chromium check
-	cd web && npm run --silent test
+# What needs no more than one core goes side by side: server and page are made ready and checked at once.
+ready: setup $(STAMPS)/chromium $(STAMPS)/kernels check-server check-page quick-page
+
+test:
+	$(MAKE) --no-print-directory -j 2 --output-sync=target ready
 	ULMEK_THREADS=1 OMP_NUM_THREADS=1 MKL_NUM_THREADS=1 $(BIN)/pytest -n 2 --dist worksteal --ignore tests/web
 	$(BIN)/pytest tests/web
 

@@ -8,7 +8,7 @@ const ALONE = "src/**/*.alone.test.tsx";
 export default defineConfig({
   plugins: [react(), tailwind()],
   test: {
-    setupFiles: ["src/testing/setup.ts"],
+    setupFiles: ["src/tests/setup.ts"],
     // Modules are loaded once for many files, which halves the time; but not for tests that put others in their place.
     projects: [
       { extends: true, test: { name: "logic", include: ["src/**/*.test.ts"], isolate: false } },

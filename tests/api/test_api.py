@@ -46,6 +46,33 @@ def test_every_error_has_a_status() -> None:
     assert tree(errors.UlmekError) == set(STATUS)
 
 
+def test_a_study_is_duplicated_under_a_title_of_its_own(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    study = _create(client, two_blocks)
+    twice = [client.post(f"/api/studies/{study}/duplicate").json() for _ in range(2)]
+    title = two_blocks["title"]
+    assert [t["document"].pop("title") for t in twice] == [f"{title}, copy", f"{title}, copy 2"]
+    original = client.get(f"/api/studies/{study}").json()["document"]
+    assert original.pop("title") == title
+    assert [t["document"] for t in twice] == [original, original]
+    # It goes its own way from here, and begins without a way back.
+    _edit(client, twice[0]["id"], "take-out", {"kind": "pair", "id": original["pairs"][0]["id"]})
+    assert client.get(f"/api/studies/{study}").json()["document"]["pairs"] == original["pairs"]
+    assert twice[1]["undo"] is None
+    assert client.post("/api/studies/999/duplicate").status_code == 404
+
+
+def test_what_sleeps_is_told_with_a_study(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    study = _create(client, two_blocks)
+    edit = [{"op": "replace", "path": "/parts/1/in_analysis", "value": False}]
+    told = client.patch(f"/api/studies/{study}", json={"base_revision": 1, "patch": edit}).json()["asleep"]
+    assert told["part"] == [two_blocks["parts"][1]["id"]]
+    assert told["pair"] == [two_blocks["pairs"][0]["id"]]
+    # The part is still drawn.
+    header = client.get(f"/api/studies/{study}/scene").content
+    names = json.loads(header[4 : 4 + int.from_bytes(header[:4], "little")])["bodies"]
+    assert [b["name"] for b in names] == [p["id"] for p in two_blocks["parts"]]
+
+
 def test_edit_undo_redo_and_who_won(client: TestClient, two_blocks: dict[str, Any]) -> None:
     study = _create(client, two_blocks)
     patch = [{"op": "add", "path": "/pairs/0/law", "value": {"mu": 0.4}}]

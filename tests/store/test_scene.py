@@ -8,7 +8,9 @@ import pytest
 from tests.conftest import block_body
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.mesh.sweep import mesh_layered
-from ulmek.store.scene import pack, pack_scene, skin_of
+from ulmek.store.scene import pack, pack_scene, skin_of, skin_of_section
+from ulmek.study.items import Part
+from ulmek.study.meshes import part_mesh
 
 
 def test_skin_of_a_block() -> None:
@@ -71,3 +73,21 @@ def test_scene_lists_bodies_in_order() -> None:
     entry = header["arrays"]["positions1"]
     positions = np.frombuffer(data, "<f4", entry["length"], offset + entry["offset"]).reshape(-1, 3)
     assert positions[:, 2].min() == 10.0
+
+
+@pytest.mark.parametrize("elements", ["bricks", "tets", "second-order"])
+def test_a_plane_section_has_its_named_edges_for_faces(elements: str) -> None:
+    """The rims of each name run once round the outline: their lengths are those of the drawing."""
+    part = Part.model_validate(
+        {
+            "id": "plate", "name": "Plate", "material": "steel", "mesh": {"size": "4 mm", "elements": elements},
+            "recipe": {"kind": "block", "dimensions": {"length": "40 mm", "depth": "20 mm", "height": "10 mm"}},
+        }
+    )  # fmt: skip
+    mesh = part_mesh(part, section=True)
+    skin = skin_of_section("plate", mesh.nodes, mesh, 7)
+    at = mesh.nodes[skin.vertices - 7]
+    length = np.linalg.norm(at[skin.rims[:, 0]] - at[skin.rims[:, 1]], axis=1)
+    along = {name: float(length[skin.rim_face == i].sum()) for i, name in enumerate(skin.faces)}
+    assert along == pytest.approx({"near": 40.0, "right": 20.0, "far": 40.0, "left": 20.0})
+    assert (skin.triangle_face == len(skin.faces)).all()

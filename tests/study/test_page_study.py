@@ -8,7 +8,7 @@ from ulmek.study.items import items_of, read_study
 from ulmek.study.items.kinds import KindName
 from ulmek.study.translate import translate
 
-STUDY = Path(__file__).parents[2] / "web" / "src" / "testing" / "study.json"
+STUDY = Path(__file__).parents[2] / "web" / "src" / "tests" / "study.json"
 
 
 def test_the_study_of_the_page_s_tests_is_as_the_server_answers_it() -> None:

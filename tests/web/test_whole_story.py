@@ -16,8 +16,15 @@ def _set(page: Page, label: str, value: str, revision: int) -> None:
     expect(page.get_by_test_id("revision")).to_have_text(f"r{revision}")
 
 
-def _pixels(page: Page) -> bytes:
-    return page.get_by_test_id("stage").locator("canvas").screenshot()
+PICTURE = "document.querySelector('[data-testid=stage] canvas').toDataURL()"
+
+
+def _picture(page: Page) -> str:
+    return str(page.evaluate(PICTURE))
+
+
+def _expect_another_picture(page: Page, before: str) -> None:
+    page.wait_for_function(f"before => {PICTURE} !== before", arg=before)
 
 
 def test_whole_story(page: Page) -> None:
@@ -26,11 +33,10 @@ def test_whole_story(page: Page) -> None:
     page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
 
     # Friction of the flange, from the joint map; selecting there shows the pair on the stage.
-    before = _pixels(page)
+    before = _picture(page)
     page.locator('[data-pair="flange"]').click()
     expect(page.get_by_role("heading", name="Bracket – wall plate")).to_be_visible()
-    page.wait_for_timeout(500)
-    assert _pixels(page) != before
+    _expect_another_picture(page, before)
     _set(page, "Friction coefficient µ", "0.2", 2)
     expect(page.locator('[data-pair="flange"]')).to_contain_text("µ 0.2")
 
@@ -70,6 +76,7 @@ def test_whole_story(page: Page) -> None:
     expect(ledger.locator("[data-row]")).to_have_count(9)
     expect(ledger.locator('[data-row="bolts:bolts"]')).to_contain_text("×Y")
     heads = ledger.locator('[data-row="heads"] button').first
+    before = _picture(page)
     heads.click()
     shown = page.get_by_test_id("shown")
     expect(shown).to_have_attribute("data-shown", re.compile(r"^pair/heads/pressure/"))
@@ -83,8 +90,8 @@ def test_whole_story(page: Page) -> None:
     box = canvas.bounding_box()
     assert box is not None
     canvas.hover(position={"x": 4, "y": box["height"] / 2})
-    page.wait_for_timeout(500)
-    at_end = _pixels(page)
+    _expect_another_picture(page, before)
+    at_end = _picture(page)
 
     # The play head, back to the first increment: another picture, another readout.
     head = page.get_by_role("slider", name="Play head")
@@ -92,8 +99,7 @@ def test_whole_story(page: Page) -> None:
     head.press("Home")
     expect(shown).to_have_attribute("data-shown", "pair/heads/pressure/0")
     expect(heads).not_to_contain_text(str(peak))
-    page.wait_for_timeout(500)
-    assert _pixels(page) != at_end
+    _expect_another_picture(page, at_end)
     expect(page.locator('[data-lane="bolt/bolts"]')).to_contain_text("20.0 kN")
 
     # Undo takes the preload back.

@@ -123,12 +123,13 @@ class StudySummary(BaseModel):
 
 
 class StudyInfo(BaseModel):
-    """A study on the bench, with what its written values amount to."""
+    """A study on the bench, with what its written values amount to, and ids of what sleeps, by kind."""
 
     id: int
     revision: int
     document: StudyDocument
     amounts: Amounts
+    asleep: dict[str, list[str]] = Field(default_factory=dict)
     undo: str | None = None
     redo: str | None = None
 

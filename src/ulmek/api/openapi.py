@@ -53,7 +53,7 @@ def generated() -> dict[str, str]:
     return {
         "web/openapi.json": json.dumps(described, indent=1, sort_keys=True) + "\n",
         "docs/api.md": reference_text(described),
-        "web/src/testing/vocabulary.json": vocabulary().model_dump_json(indent=1) + "\n",
+        "web/src/tests/vocabulary.json": vocabulary().model_dump_json(indent=1) + "\n",
     }
 
 

@@ -1,5 +1,6 @@
 """Routes for recipes, demos and studies."""
 
+import itertools
 import json
 import tempfile
 from pathlib import Path
@@ -36,10 +37,11 @@ from ulmek.core.handcalc.threads import metric_thread, proof_load
 from ulmek.core.mesh.volume import PLANE, VolumeMesh
 from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
-from ulmek.store.scene import pack_scene, section_faces, skin_of
+from ulmek.store.scene import pack_scene, skin_of, skin_of_section
 from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
 from ulmek.study.aside import aside
+from ulmek.study.awake import asleep
 from ulmek.study.edits import check_recipe
 from ulmek.study.grades import GRADES
 from ulmek.study.items import FileUse, Material, StudyDocument, items_of, read_study
@@ -84,14 +86,15 @@ def list_recipes() -> list[RecipeInfo]:
 
 
 @router.get("/recipes/{kind}/preview", response_class=Response)
-def preview_recipe(kind: str, dimensions: str = "{}") -> Response:
-    """The skin of a part as a recipe would make it of written dimensions (a JSON object), as `study_scene`."""
+def preview_recipe(kind: str, dimensions: str = "{}", section: bool = False) -> Response:
+    """The skin of a part as a recipe would make it of written dimensions (a JSON object), as `study_scene`; or its
+    section, as plane studies have it."""
     try:
         new = NewPart(kind=kind, dimensions=json.loads(dimensions))
     except ValueError:
         raise InputError("the dimensions are not a JSON object of entries.", where="dimensions") from None
     part, _ = new_part(_EMPTY, new.kind, new.dimensions)
-    return _scene({part.id: part_mesh(part)}, 0)
+    return _scene({part.id: part_mesh(part, section=section)}, 0)
 
 
 @router.post("/geometry")
@@ -200,8 +203,9 @@ def _info(ctx: Context, record: StudyRecord) -> StudyInfo:
     undo, redo = ctx.store.edit_labels(record.id)
     document = study_of(record.document)
     return StudyInfo(
-        id=record.id, revision=record.revision, document=document, amounts=amounts(document), undo=undo, redo=redo
-    )
+        id=record.id, revision=record.revision, document=document, amounts=amounts(document), asleep=asleep(document),
+        undo=undo, redo=redo,
+    )  # fmt: skip
 
 
 @router.get("/studies/{study_id}/file", response_class=Response)
@@ -210,6 +214,16 @@ def study_file(study_id: int, ctx: Ctx) -> Response:
     study = ctx.store.whole_study(ctx.store.study(study_id))
     named = {"content-disposition": f'attachment; filename="{study.name}.ulmek.json"'}
     return Response(study.model_dump_json(indent=2) + "\n", media_type="application/json", headers=named)
+
+
+@router.post("/studies/{study_id}/duplicate", status_code=201)
+def duplicate_study(study_id: int, ctx: Ctx) -> StudyInfo:
+    """A second study like it, without its runs and its way back; its title tells them apart."""
+    record = ctx.store.study(study_id)
+    study, taken = study_of(record.document), {r.title for r in ctx.store.studies()}
+    titles = (f"{study.title[:70]}, copy{f' {n}' if n > 1 else ''}" for n in itertools.count(1))
+    title = next(t for t in titles if t not in taken)
+    return _info(ctx, ctx.store.add_study(study.model_copy(update={"title": title})))
 
 
 @router.delete("/studies/{study_id}", status_code=204)
@@ -362,8 +376,10 @@ def study_scene(study_id: int, ctx: Ctx) -> Response:
 def _scene(meshes: dict[str, VolumeMesh], revision: int, problems: list[Problem] | None = None) -> Response:
     skins, first = [], 0
     for name, mesh in meshes.items():
-        drawn = section_faces(mesh.cells) if mesh.kind in PLANE else mesh.faces
-        skins.append(skin_of(name, mesh.nodes, drawn, first))
+        is_plane = mesh.kind in PLANE
+        skins.append(
+            skin_of_section(name, mesh.nodes, mesh, first) if is_plane else skin_of(name, mesh.nodes, mesh.faces, first)
+        )
         first += len(mesh.nodes)
     bricks = {name: len(mesh.cells) for name, mesh in meshes.items()}
     nodes = np.vstack([np.zeros((0, 3)), *(mesh.nodes for mesh in meshes.values())])

@@ -1,13 +1,14 @@
 """What the browser draws: skins, feature edges and patches as one binary block with a JSON header."""
 
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.mesh.facets import corners_of, shape_of
+from ulmek.core.mesh.volume import VolumeMesh
 
 Array = NDArray[np.float64]
 
@@ -19,7 +20,8 @@ FEATURE_ANGLE = np.deg2rad(35.0)
 class Skin:
     """Skin of one body: vertices (n,) as global nodes, triangles and mesh edges into them.
 
-    triangle_face (t,): position of each triangle's face name in ``faces``.
+    triangle_face (t,): position of each triangle's face name in ``faces``. Of a plane section the faces are its edges:
+    rims (r, 2), rim_face (r,) as for triangles, which belong to none.
     """
 
     body: str
@@ -29,11 +31,13 @@ class Skin:
     faces: list[str]
     feature_edges: NDArray[np.int64]
     mesh_edges: NDArray[np.int64]
+    rims: NDArray[np.int64]
+    rim_face: NDArray[np.int64]
 
 
 def section_faces(cells: NDArray[np.int64]) -> dict[str, NDArray[np.int64]]:
-    """What of a plane section is drawn: all of it, elements with mid-sides by their corners."""
-    return {"section": cells[:, : {4: 4, 6: 3, 8: 4}[cells.shape[1]]]}
+    """What of a plane section is drawn: all of it, as facets of quads or of triangles with middles."""
+    return {"section": cells[:, : {4: 4, 6: 6, 8: 4}[cells.shape[1]]]}
 
 
 def skin_of(body: str, nodes: Array, faces: dict[str, NDArray[np.int64]], offset: int) -> Skin:
@@ -47,7 +51,23 @@ def skin_of(body: str, nodes: Array, faces: dict[str, NDArray[np.int64]], offset
     cuts = shape_of(facets).triangles
     triangles = np.vstack([local[:, list(cut)] for cut in cuts])
     features, edges = _edges(nodes[used], local, owner)
-    return Skin(body, used + offset, triangles, np.tile(owner, len(cuts)), names, features, edges)
+    none = np.zeros((0, 2), dtype=np.int64)
+    return Skin(
+        body, used + offset, triangles, np.tile(owner, len(cuts)), names, features, edges, none, none[:, 0]
+    )  # fmt: skip
+
+
+def skin_of_section(body: str, nodes: Array, mesh: VolumeMesh, offset: int) -> Skin:
+    """Skin of a plane section, whose faces are its named edges; arguments as for `skin_of`."""
+    skin = skin_of(body, nodes, section_faces(mesh.cells), offset)
+    names = list(mesh.faces)
+    local = np.full(len(nodes), -1)
+    local[skin.vertices - offset] = np.arange(len(skin.vertices))
+    rims = np.vstack([local[mesh.faces[name][:, :2]] for name in names])
+    return replace(
+        skin, faces=names, triangle_face=np.full(len(skin.triangles), len(names)), rims=rims,
+        rim_face=np.repeat(np.arange(len(names)), [len(mesh.faces[name]) for name in names]),
+    )  # fmt: skip
 
 
 def _edges(
@@ -100,4 +120,6 @@ def pack_scene(skins: list[Skin], nodes: Array, extra_header: dict[str, Any], ex
         arrays[f"face{i}"] = skin.triangle_face
         arrays[f"features{i}"] = skin.feature_edges.ravel()
         arrays[f"edges{i}"] = skin.mesh_edges.ravel()
+        arrays[f"rims{i}"] = skin.rims.ravel()
+        arrays[f"rimface{i}"] = skin.rim_face
     return pack(header, {**arrays, **extra})

@@ -8,6 +8,7 @@ from pydantic import BaseModel
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.review.pair_fields import PairSummary
 from ulmek.core.review.summary import Summary
+from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument
 from ulmek.study.translate import body_names
 from ulmek.study.units import value_of
@@ -59,6 +60,7 @@ class Ledger(BaseModel):
 
 def build_ledger(study: StudyDocument, summaries: list[Summary], increment: int) -> Ledger:
     """The ledger at ``increment`` (position in ``summaries``), trends over all of them."""
+    study = awake(study)
     shown = summaries[: increment + 1]
     now = summaries[increment]
     rows: list[Row] = []

@@ -12,6 +12,7 @@ from ulmek.core.errors import InputError, UlmekError
 from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import Model, Pair
 from ulmek.core.review.nested import nested_bodies
+from ulmek.study.awake import awake, on_the_whole, sleep_in_words
 from ulmek.study.finding import Finding
 from ulmek.study.items import StudyDocument
 from ulmek.study.plausible import doubts
@@ -59,11 +60,23 @@ class Preflight(BaseModel):
 
 
 def preflight(study: StudyDocument) -> Preflight:
-    """Check a study; problems that no model survives come back as findings, not as exceptions."""
+    """Check what is awake of a study; problems that no model survives come back as findings, not as exceptions."""
     try:
-        model = translate(study)
+        analysed = awake(study)
+        model = translate(analysed)
     except UlmekError as error:
         return _refused(study, error)
+    found = _checked(analysed, model)
+    told = sleep_in_words(study)
+    if told:
+        where = f"parts/{next(p.id for p in study.parts if not p.in_analysis)}"
+        found.findings.append(Finding(grade="good", code="left-out", text=told, where=where))
+    for finding in found.findings:
+        finding.edit = finding.edit and on_the_whole(finding.edit, study, analysed)
+    return found
+
+
+def _checked(study: StudyDocument, model: Model) -> Preflight:
     findings: list[Finding] = []
     interfaces, starts = _start_pairs(study, model, findings)
     _check_connected(study, model, findings)
@@ -168,8 +181,9 @@ def _start_pairs(
                     where=f"pairs/{use.id}",
                     hint="A should be the fully covered one.",
                     edit=[
-                        {"op": "replace", "path": f"{at}/a", "value": use.b},
-                        {"op": "replace", "path": f"{at}/b", "value": use.a},
+                        {"op": "move", "from": f"{at}/a", "path": f"{at}/was_a"},
+                        {"op": "move", "from": f"{at}/b", "path": f"{at}/a"},
+                        {"op": "move", "from": f"{at}/was_a", "path": f"{at}/b"},
                     ],
                     remedy="Swap the sides",
                 )

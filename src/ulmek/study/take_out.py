@@ -23,16 +23,21 @@ def take_out(study: StudyDocument, kind: KindName, item_id: str) -> tuple[Patch,
     if item is None:
         raise UnknownNameError(f"there is no {KINDS[kind].label.lower()} '{item_id}'.", where=KINDS[kind].list)
     _require_unneeded(study, kind, item)
-    gone: set[Key] = {(kind, item_id)}
-    while True:
-        left, also = _without(study, gone)
-        if not also:
-            break
-        gone |= also
+    left, gone = closure(study, {(kind, item_id)})
     before = study.model_dump(mode="json")
     after = {**before, **{KINDS[name].list: items for name, items in left.items()}}
     patch = list(jsonpatch.make_patch(before, after).patch)
-    return patch, _told(study, gone - {(kind, item_id)}, before, after)
+    return patch, told_of(study, gone - {(kind, item_id)}, before, after, ("Also takes out", "Changes"))
+
+
+def closure(study: StudyDocument, gone: set[Key]) -> tuple[dict[str, list[Any]], set[Key]]:
+    """What is left of every list (by kind) without what is ``gone`` and all that cannot be without it, and all that
+    is gone then."""
+    while True:
+        left, also = _without(study, gone)
+        if not also:
+            return left, gone
+        gone = gone | also
 
 
 def _require_unneeded(study: StudyDocument, kind: str, item: Any) -> None:
@@ -69,8 +74,11 @@ def _without(study: StudyDocument, gone: set[Key]) -> tuple[dict[str, list[Any]]
     return left, also
 
 
-def _told(study: StudyDocument, also: set[Key], before: dict[str, Any], after: dict[str, Any]) -> str:
-    """ "Also takes out pair Lug – pin and handle Eye. Changes support Wall." in the order of the document."""
+def told_of(
+    study: StudyDocument, also: set[Key], before: dict[str, Any], after: dict[str, Any], verbs: tuple[str, str]
+) -> str:
+    """ "Also takes out pair Lug – pin and handle Eye. Changes support Wall." in the order of the document, with
+    the ``verbs`` of what goes and of what is another."""
     out, changed = [], []
     for kind in KINDS.values():
         stays = {i["id"]: i for i in after[kind.list]} if kind.is_named else {}
@@ -79,9 +87,9 @@ def _told(study: StudyDocument, also: set[Key], before: dict[str, Any], after: d
                 out.append(f"{kind.label.lower()} {item.name}")
             elif kind.is_named and item.id in stays and stays[item.id] != was:
                 changed.append(f"{kind.label.lower()} {item.name}")
-    sentences = [("Also takes out", out), ("Changes", changed)]
-    return " ".join(f"{verb} {_listed(what)}." for verb, what in sentences if what)
+    return " ".join(f"{verb} {listed(what)}." for verb, what in zip(verbs, (out, changed), strict=True) if what)
 
 
-def _listed(words: list[str]) -> str:
+def listed(words: list[str]) -> str:
+    """ "a, b and c"."""
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"

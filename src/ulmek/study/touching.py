@@ -4,6 +4,7 @@ from pydantic import BaseModel
 
 from ulmek.core.contact.finder import Touching, find_touching
 from ulmek.core.model import Body, Face
+from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument
 from ulmek.study.translate import translate_parts
 from ulmek.study.units import value_of
@@ -33,13 +34,14 @@ class Suggestion(BaseModel):
 
 
 def suggestions(study: StudyDocument, *, distance: float = 1.0, angle: float = 40.0) -> list[Suggestion]:
-    """All faces of different parts within ``distance`` (mm) and ``angle`` (degrees) of facing each other.
+    """All faces of different parts in the analysis within ``distance`` (mm) and ``angle`` (degrees) of facing each
+    other.
 
     Raises
     ------
     UlmekError : a part that cannot be made, with its place.
     """
-    bodies = translate_parts(study)
+    bodies = translate_parts(awake(study))
     thickness = value_of(study.thickness, "length") if study.space.startswith("plane") else 1.0
     turned = study.space == "axisymmetric"
     found = find_touching(bodies, distance=distance, angle=angle, thickness=thickness, turned=turned)

@@ -17,6 +17,7 @@ from ulmek.core.mesh.solid import mesh_flat
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.core.model import Beam, Body, Face, Handle, Model
 from ulmek.core.model import Material as CoreMaterial
+from ulmek.study.awake import awake
 from ulmek.study.beams import PlacedBeam, beams_of
 from ulmek.study.items import KINDS, Material, Part, Placement, StudyDocument, items_of
 from ulmek.study.items.item import AXES
@@ -30,7 +31,7 @@ SECTION_ELEMENTS, SECTION_PER_TURN = 5, 96
 
 
 def translate(study: StudyDocument) -> Model:
-    """The core model of a study.
+    """The core model of what is awake of a study.
 
     Raises
     ------
@@ -41,6 +42,7 @@ def translate(study: StudyDocument) -> Model:
     thickness = value_of(study.thickness, "length")
     if thickness <= 0:
         raise InputError(f"the thickness is {study.thickness}.", where="thickness", hint="Give one above zero.")
+    study = awake(study)
     bodies = translate_parts(study)
     around = _Around(study, bodies)
     made = {kind.becomes: _translated(kind, around) for kind in KINDS.values() if kind.translate is not None}

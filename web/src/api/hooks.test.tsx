@@ -1,7 +1,7 @@
 import { act, cleanup, renderHook, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, expect, test } from "vitest";
 
-import { answering, studyAt, withCache } from "@/testing/server";
+import { answering, studyAt, withCache } from "@/tests/server";
 import { useNotices } from "@/ui/notices";
 
 import { useEdits, usePreflight } from "./hooks";

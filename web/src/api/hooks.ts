@@ -78,11 +78,13 @@ export const useGrades = () =>
   });
 
 /** The skin of a part as a recipe makes it of the dimensions as written. */
-export const usePreview = (kind: string, dimensions: Record<string, string>) =>
+export const usePreview = (kind: string, dimensions: Record<string, string>, section: boolean) =>
   useQuery({
-    queryKey: ["preview", kind, dimensions],
-    queryFn: () =>
-      fetchScene(`/api/recipes/${kind}/preview?dimensions=${encodeURIComponent(JSON.stringify(dimensions))}`),
+    queryKey: ["preview", kind, dimensions, section],
+    queryFn: () => {
+      const written = encodeURIComponent(JSON.stringify(dimensions));
+      return fetchScene(`/api/recipes/${kind}/preview?dimensions=${written}&section=${section}`);
+    },
     staleTime: Infinity,
     retry: false,
   });
@@ -408,6 +410,38 @@ export function useCreateStudy() {
     mutationFn: async (body: { demo?: string; document?: Record<string, unknown> }) =>
       unwrap<StudyInfo>(await api.POST("/api/studies", { body })),
     onSuccess: () => cache.invalidateQueries({ queryKey: ["studies"] }),
+  });
+}
+
+export function useDuplicateStudy() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async (study: number) =>
+      unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/duplicate", id(study))),
+    onError: tellProblem,
+    onSuccess: () => cache.invalidateQueries({ queryKey: ["studies"] }),
+  });
+}
+
+/** Another title for a study, made against the revision that the shelf shows. */
+export function useRenameStudy() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async ({ study, revision, title }: { study: number; revision: number; title: string }) =>
+      unwrap<StudyInfo>(
+        await api.PATCH("/api/studies/{study_id}", {
+          ...id(study),
+          body: {
+            base_revision: revision,
+            label: "Title of the study",
+            patch: [{ op: "replace", path: "/title", value: title }],
+          },
+        }),
+      ),
+    onSuccess: (info) => {
+      cache.setQueryData(["study", info.id], info);
+      return cache.invalidateQueries({ queryKey: ["studies"] });
+    },
   });
 }
 

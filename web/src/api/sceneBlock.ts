@@ -1,5 +1,6 @@
 import { fetchBinary } from "./client";
 
+/** `rims`: edges of a plane section, pairs of vertices, and the faces they are; solids have none. */
 export type BodySkin = {
   name: string;
   faces: string[];
@@ -8,6 +9,8 @@ export type BodySkin = {
   triangleFace: Uint32Array;
   features: Uint32Array;
   edges: Uint32Array;
+  rims: Uint32Array;
+  rimFace: Uint32Array;
 };
 
 export type PairPatch = { pair: string; positions: Float32Array; triangles: Uint32Array };
@@ -50,6 +53,8 @@ export function readScene(buffer: ArrayBuffer): SceneBlock {
       triangleFace: integers(`face${i}`),
       features: integers(`features${i}`),
       edges: integers(`edges${i}`),
+      rims: integers(`rims${i}`),
+      rimFace: integers(`rimface${i}`),
     })),
     patches: (header.pairs ?? []).map((pair, i) => ({
       pair,

@@ -5,9 +5,9 @@ import { Router } from "wouter";
 import { memoryLocation } from "wouter/memory-location";
 
 import { learn } from "@/api/vocabulary";
-import { STUDY } from "@/testing/document";
-import { answering, studyAt, withCache } from "@/testing/server";
-import { VOCABULARY } from "@/testing/vocabulary";
+import { STUDY } from "@/tests/document";
+import { answering, studyAt, withCache } from "@/tests/server";
+import { VOCABULARY } from "@/tests/vocabulary";
 
 import { CommandBar } from "./CommandBar";
 import { itemsOf, labelOf, namedKinds } from "./items";

@@ -5,11 +5,11 @@ import { Router } from "wouter";
 import { memoryLocation } from "wouter/memory-location";
 
 import { learn } from "@/api/vocabulary";
-import { press } from "@/testing/controls";
-import { STUDY } from "@/testing/document";
-import { runOf } from "@/testing/runs";
-import { type Exchange, answering, studyAt, withCache } from "@/testing/server";
-import { VOCABULARY } from "@/testing/vocabulary";
+import { press } from "@/tests/controls";
+import { STUDY } from "@/tests/document";
+import { runOf } from "@/tests/runs";
+import { type Exchange, answering, studyAt, withCache } from "@/tests/server";
+import { VOCABULARY } from "@/tests/vocabulary";
 
 import { StudyPage } from "./StudyPage";
 import { useSelection } from "./selection";

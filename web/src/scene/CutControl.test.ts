@@ -12,6 +12,8 @@ const body = (...positions: number[]): BodySkin => ({
   triangleFace: new Uint32Array([0]),
   features: new Uint32Array(),
   edges: new Uint32Array(),
+  rims: new Uint32Array(),
+  rimFace: new Uint32Array(),
 });
 const block: SceneBlock = {
   bodies: [body(-10, 0, 0, 0, 5, 0, 0, 0, 0), body(0, 0, 2, 30, 0, 2, 0, 1, 2)],

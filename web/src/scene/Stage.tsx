@@ -1,17 +1,28 @@
-import { type ReactNode, useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 
 import type { SceneBlock } from "@/api/sceneBlock";
 
+import type { Sign, Vec } from "./drawSigns";
+import { type Placed, placeLabels } from "./labels";
 import { type Cut, type Gauge, type Pick, Stage3D, type StageLook } from "./Stage3D";
 import { StageGauge } from "./StageGauge";
 
-export type StageLabel = { id: string; at: [number, number, number]; text: string; tone: "load" | "hold" };
+export type StageLabel = { id: string; at: Vec; text: string; tone: Sign["tone"] };
+const TONES: Record<Sign["tone"], string> = { load: "text-ink", hold: "text-quiet", tight: "text-copper" };
+/** Room between a point and its label, in pixels. */
+const BESIDE = 8;
+const NO_SIGNS: Sign[] = [];
+const NO_LABELS: StageLabel[] = [];
 
 type Props = {
   block: SceneBlock | undefined;
   look: StageLook;
   labels?: StageLabel[];
+  /** What holds and loads, drawn where it does. */
+  signs?: Sign[];
+  /** A press on the name of a sign. */
+  onSign?: (id: string) => void;
   cut?: Cut;
   onPick?: (pick: Pick | undefined) => void;
   /** A press of the right button that turned nothing: all faces under it, and where it was. */
@@ -30,11 +41,22 @@ const VIEWS: Record<string, [number, number, number]> = {
 };
 
 /** The stage: hosts the 3D view, its labels and whatever is laid over it. */
-export function Stage({ block, look, labels = [], cut, onPick, onPeel, hasLegend, children }: Props) {
+export function Stage({
+  block,
+  look,
+  labels = NO_LABELS,
+  signs = NO_SIGNS,
+  onSign,
+  cut,
+  onPick,
+  onPeel,
+  hasLegend,
+  children,
+}: Props) {
   const host = useRef<HTMLDivElement>(null);
   const stage = useRef<Stage3D | undefined>(undefined);
   const pressed = useRef<{ x: number; y: number } | undefined>(undefined);
-  const [places, setPlaces] = useState<Record<string, { x: number; y: number }>>({});
+  const [places, setPlaces] = useState<Record<string, { point: Placed; text: Placed }>>({});
   const [gauge, setGauge] = useState<Gauge>();
 
   useEffect(() => {
@@ -58,20 +80,28 @@ export function Stage({ block, look, labels = [], cut, onPick, onPeel, hasLegend
     if (block) stage.current?.show(block, look);
   }, [block, look]);
 
+  useEffect(() => {
+    if (block) stage.current?.mark(signs);
+  }, [block, signs]);
+
   useEffect(() => stage.current?.cutAway(cut), [cut]);
+
+  const named: StageLabel[] = useMemo(() => [...labels, ...signs.filter((s) => s.text)], [labels, signs]);
 
   useEffect(() => {
     const place = () => {
       setGauge(stage.current?.gauge());
-      setPlaces(
-        Object.fromEntries(
-          labels.map((l) => [l.id, stage.current?.project(new THREE.Vector3(...l.at)) ?? { x: 0, y: 0 }]),
-        ),
-      );
+      const points = named.map((l) => ({
+        id: l.id,
+        text: l.text,
+        ...(stage.current?.project(new THREE.Vector3(...l.at)) ?? { x: 0, y: 0 }),
+      }));
+      const texts = placeLabels(points);
+      setPlaces(Object.fromEntries(points.map((p) => [p.id, { point: p, text: texts[p.id] ?? p }])));
     };
     place();
     return stage.current?.onDraw(place);
-  }, [labels]);
+  }, [named]);
 
   return (
     <div
@@ -95,18 +125,42 @@ export function Stage({ block, look, labels = [], cut, onPick, onPeel, hasLegend
           });
         }}
       />
-      {labels.map((label) => {
+      <svg className="pointer-events-none absolute h-full w-full text-faint" aria-hidden>
+        {Object.entries(places).map(
+          ([id, { point, text }]) =>
+            point.y !== text.y && (
+              <line key={id} x1={point.x} y1={point.y} x2={text.x + BESIDE} y2={text.y} stroke="currentColor" />
+            ),
+        )}
+      </svg>
+      {named.map((label) => {
         const at = places[label.id];
-        return at ? (
-          <div
+        const isSign = onSign && signs.some((s) => s.id === label.id);
+        const look = `absolute -translate-y-1/2 rounded bg-stage/80 px-1 text-[13px] whitespace-nowrap ${TONES[label.tone]}`;
+        if (!at) return null;
+        const style = { left: at.text.x + BESIDE, top: at.text.y };
+        return isSign ? (
+          <button
             key={label.id}
-            className={`pointer-events-none absolute flex -translate-y-1/2 items-center gap-1 text-[13px] whitespace-nowrap ${label.tone === "load" ? "text-ink" : "text-quiet"}`}
-            style={{ left: at.x, top: at.y }}
+            type="button"
+            data-sign={label.id}
+            className={`${look} hover:bg-verdigris-pale`}
+            style={style}
+            onClick={() => onSign(label.id)}
           >
-            <span className="inline-block h-2 w-2 rounded-full bg-ink" />
-            <span className="rounded bg-stage/80 px-1">{label.text}</span>
-          </div>
-        ) : null;
+            {label.text}
+          </button>
+        ) : (
+          <span key={label.id} className="pointer-events-none">
+            <span
+              className="absolute h-2 w-2 -translate-1/2 rounded-full bg-ink"
+              style={{ left: at.point.x, top: at.point.y }}
+            />
+            <span className={look} style={style}>
+              {label.text}
+            </span>
+          </span>
+        );
       })}
       {block && gauge && <StageGauge gauge={gauge} isOverLegend={hasLegend} />}
       {!block && <p className="absolute inset-0 grid place-items-center text-quiet">Drawing the parts…</p>}

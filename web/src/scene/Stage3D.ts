@@ -1,9 +1,10 @@
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
-import type { SceneBlock } from "@/api/sceneBlock";
+import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
 import { COLOURS } from "@/ui/colours";
 
+import { type Sign, drawSigns } from "./drawSigns";
 import {
   capMaterial,
   countingMaterial,
@@ -36,7 +37,8 @@ export type StageLook = {
 /** A section: what lies beyond the plane (outward normal, offset in mm) is taken away. */
 export type Cut = [number, number, number, number];
 
-export type Pick = { body: string; face: string; point: THREE.Vector3 };
+/** `face`: none where a plane section is picked away from its edges. */
+export type Pick = { body: string; face?: string; point: THREE.Vector3 };
 
 type Vertices = { position: THREE.BufferAttribute; value: THREE.BufferAttribute; motion: THREE.BufferAttribute };
 
@@ -46,6 +48,11 @@ const PLAIN = "#bbbbbb";
 const FIELD_CAP = "#d9d9d9";
 type Lines = THREE.LineSegments<THREE.BufferGeometry, THREE.ShaderMaterial>;
 type Skin = THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>;
+
+/** How near (pixels) the pointer comes to an edge of a plane section to pick it. */
+const EDGE_REACH = 9;
+/** How broad a marked edge of a plane section is drawn, as a share of the size of all. */
+const EDGE_WIDTH = 0.012;
 
 /** The 3D view: owns every three.js object, draws on demand, disposes what it made. */
 export type Gauge = { axes: { x: number; y: number; away: number }[]; pixelsPerMm: number };
@@ -57,6 +64,7 @@ export class Stage3D {
   private readonly controls: OrbitControls;
   private readonly watcher: ResizeObserver;
   private readonly content = new THREE.Group();
+  private signs: THREE.Group | undefined;
   private block: SceneBlock | undefined;
   /** What of a look needs other objects, as it was when these were made; and what writes a look into them. */
   private build = "";
@@ -96,6 +104,7 @@ export class Stage3D {
     this.watcher.disconnect();
     this.controls.dispose();
     this.clear();
+    if (this.signs) dispose(this.signs);
     this.renderer.dispose();
     this.renderer.domElement.remove();
   }
@@ -121,7 +130,6 @@ export class Stage3D {
     return { x: ((p.x + 1) / 2) * this.host.clientWidth, y: ((1 - p.y) / 2) * this.host.clientHeight };
   }
 
-  /** Everything on the stage, framed from a direction that shows three sides; a flat section from its front. */
   /** How the view looks at the world: where each axis points on the screen (right, down), and pixels for a mm. */
   gauge(): Gauge {
     this.camera.updateMatrixWorld();
@@ -135,6 +143,7 @@ export class Stage3D {
     return { axes, pixelsPerMm: this.renderer.domElement.clientHeight / seenHeight };
   }
 
+  /** Everything on the stage, framed from a direction that shows three sides; a flat section from its front. */
   frame(wanted?: THREE.Vector3): void {
     const box = this.bounds();
     if (box.isEmpty()) return;
@@ -193,6 +202,17 @@ export class Stage3D {
     if (isNew) this.frame();
   }
 
+  /** Show signs, in place of those that are shown. */
+  mark(signs: Sign[]): void {
+    if (this.signs) {
+      this.scene.remove(this.signs);
+      dispose(this.signs);
+    }
+    this.signs = drawSigns(signs, 2 * this.bounds().getBoundingSphere(new THREE.Sphere()).radius);
+    this.scene.add(this.signs);
+    this.draw();
+  }
+
   /** Move the section without making anything anew. */
   cutAway(cut: Cut | undefined): void {
     this.cut = cut;
@@ -218,17 +238,43 @@ export class Stage3D {
 
   /** The face under the pointer that is seen there. */
   pick(clientX: number, clientY: number): Pick | undefined {
-    return this.along(
+    const found = this.along(
       clientX,
       clientY,
       this.skins.filter((s) => !s.userData.ghost),
     )[0];
+    return this.edgeNear(clientX, clientY) ?? found;
+  }
+
+  /** The edge of a plane section under the pointer. */
+  private edgeNear(clientX: number, clientY: number): Pick | undefined {
+    const area = this.renderer.domElement.getBoundingClientRect();
+    const at = { x: clientX - area.left, y: clientY - area.top };
+    let best: Pick | undefined;
+    let least = EDGE_REACH;
+    for (const body of this.block?.bodies ?? []) {
+      if (!this.skins.some((s) => s.name === body.name)) continue;
+      body.rimFace.forEach((owner, r) => {
+        const [start, end] = [vertex(body, body.rims[2 * r]), vertex(body, body.rims[2 * r + 1])];
+        const [a, b] = [this.project(start), this.project(end)];
+        const along = { x: b.x - a.x, y: b.y - a.y };
+        const length = along.x ** 2 + along.y ** 2 || 1;
+        const t = Math.min(1, Math.max(0, ((at.x - a.x) * along.x + (at.y - a.y) * along.y) / length));
+        const distance = Math.hypot(a.x + t * along.x - at.x, a.y + t * along.y - at.y);
+        if (distance >= least) return;
+        least = distance;
+        best = { body: body.name, face: body.faces[owner], point: start.lerp(end, t) };
+      });
+    }
+    return best;
   }
 
   /** All faces under the pointer, covered and ghosted ones too, the nearest first. */
   peel(clientX: number, clientY: number): Pick[] {
     const seen = new Set<string>();
-    return this.along(clientX, clientY, this.skins).filter((p) => {
+    const edge = this.edgeNear(clientX, clientY);
+    return [...(edge ? [edge] : []), ...this.along(clientX, clientY, this.skins)].filter((p) => {
+      if (p.face === undefined) return false;
       const key = `${p.body}/${p.face}`;
       return !seen.has(key) && seen.add(key);
     });
@@ -247,7 +293,7 @@ export class Stage3D {
       const face = faceIndex == null ? undefined : body?.faces[body.triangleFace[faceIndex] ?? 0];
       const [x, y, z, offset] = this.cut ?? [0, 0, 0, 1];
       const isGone = point.x * x + point.y * y + point.z * z > offset;
-      return body && face !== undefined && !isGone ? [{ body: body.name, face, point }] : [];
+      return body && faceIndex != null && !isGone ? [{ body: body.name, face, point }] : [];
     });
   }
 
@@ -267,12 +313,7 @@ export class Stage3D {
   }
 
   private clear(): void {
-    this.content.traverse((object) => {
-      if (object instanceof THREE.Mesh || object instanceof THREE.LineSegments) {
-        (object.geometry as THREE.BufferGeometry).dispose();
-        (object.material as THREE.Material).dispose();
-      }
-    });
+    dispose(this.content);
     this.content.clear();
     this.skins = [];
     this.counters = [];
@@ -385,6 +426,38 @@ export class Stage3D {
     this.content.add(new THREE.Mesh(this.geometry(vertices, patch.triangles), material));
   }
 
+  /** A broad line along an edge of a plane section, a little before it. */
+  private ribbon(body: BodySkin, face: number): THREE.BufferGeometry {
+    const { radius } = this.bounds().getBoundingSphere(new THREE.Sphere());
+    const corners: number[] = [];
+    body.rimFace.forEach((owner, r) => {
+      if (owner !== face) return;
+      const [a, b] = [vertex(body, body.rims[2 * r]), vertex(body, body.rims[2 * r + 1])];
+      const along = b
+        .clone()
+        .sub(a)
+        .setLength((EDGE_WIDTH * radius) / 2);
+      const across = new THREE.Vector3(-along.y, along.x, 0);
+      const before = new THREE.Vector3(0, 0, 1e-3 * radius);
+      const [p, q, s, t] = [
+        a.clone().sub(along).add(across),
+        a.clone().sub(along).sub(across),
+        b.clone().add(along).sub(across),
+        b.clone().add(along).add(across),
+      ].map((v) => v.add(before).toArray());
+      corners.push(...p!, ...q!, ...s!, ...p!, ...s!, ...t!);
+    });
+    const made = this.vertices(
+      new Float32Array(corners),
+      () => undefined,
+      () => undefined,
+    );
+    return this.geometry(
+      made,
+      Uint32Array.from({ length: corners.length / 3 }, (_, i) => i),
+    );
+  }
+
   private addHighlight(block: SceneBlock, look: StageLook, mark: StageLook["highlights"][number]): void {
     const i = block.bodies.findIndex((b) => b.name === mark.body);
     const body = block.bodies[i];
@@ -397,11 +470,31 @@ export class Stage3D {
     });
     const material = this.follow(partMaterial(mark.colour, 0.999));
     material.depthWrite = true;
+    if (body.rims.length) {
+      material.side = THREE.DoubleSide;
+      this.content.add(new THREE.Mesh(this.ribbon(body, face), material));
+      return;
+    }
     material.polygonOffsetFactor = -mark.lift;
     material.polygonOffsetUnits = -mark.lift;
     material.side = THREE.DoubleSide;
     this.content.add(new THREE.Mesh(this.geometry(vertices, new Uint32Array(chosen)), material));
   }
+}
+
+/** Give back what the objects of a group hold on the graphics card. */
+function dispose(group: THREE.Group): void {
+  group.traverse((object) => {
+    if (object instanceof THREE.Mesh || object instanceof THREE.LineSegments) {
+      (object.geometry as THREE.BufferGeometry).dispose();
+      (object.material as THREE.Material).dispose();
+    }
+  });
+}
+
+/** A vertex of a skin as a point. */
+function vertex(body: BodySkin, index = 0): THREE.Vector3 {
+  return new THREE.Vector3().fromArray(body.positions, 3 * index);
 }
 
 /** Write values into an attribute that is there; without any it becomes zero. */

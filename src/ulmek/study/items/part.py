@@ -144,7 +144,7 @@ class MeshSettings(Item):
 
 
 class Part(Item):
-    """One part, in one or several copies."""
+    """One part, in one or several copies. ``in_analysis``: false where it is drawn only; what hangs on it sleeps."""
 
     id: Identifier
     name: Label
@@ -154,6 +154,7 @@ class Part(Item):
     placements: Annotated[list[Placement], Field(min_length=1, max_length=200)] = Field(
         default_factory=lambda: [Placement()]
     )
+    in_analysis: bool = True
 
 
 KIND = Kind("part", "Part", "parts", Part)

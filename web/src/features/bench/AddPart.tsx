@@ -19,7 +19,7 @@ export function AddPart({ info, recipes, onClose }: Props) {
   const [sought, setSought] = useState("");
   const [written, setWritten] = useState<Record<string, string>>({});
   const recipe = recipes.find((r) => r.kind === kind);
-  const preview = usePreview(kind, written);
+  const preview = usePreview(kind, written, info.document.space !== "solid");
   const { addPart } = useEdits(info.id);
   const { select } = useSelection();
   const look = useMemo(

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import type { Manner, StudyDocument, StudyInfo } from "@/api/client";
 import { useEdits, useMeasured, useMeshReport, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
 import { Board, boardHeight } from "@/features/board/Board";
-import { nameOf } from "@/features/items";
+import { type NamedKind, nameOf } from "@/features/items";
 import { type Selected, useSelection } from "@/features/selection";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import { Stage } from "@/scene/Stage";
@@ -12,7 +12,7 @@ import { tell } from "@/ui/notices";
 import { Workroom } from "@/ui/Workroom";
 
 import { AddPart } from "./AddPart";
-import { benchLook, loadLabels, neighbours, type Peek } from "./benchLook";
+import { benchLook, neighbours, type Peek } from "./benchLook";
 import { type EditFn, entryAt, put } from "./edits";
 import { toggled } from "./FaceList";
 import { FindPairs } from "./FindPairs";
@@ -24,6 +24,7 @@ import { measureLabels, MeasurePanel } from "./MeasurePanel";
 import { Meshing } from "./Meshing";
 import { MeshPanel, worstLabels } from "./MeshPanel";
 import { type Peel, PeelMenu } from "./PeelMenu";
+import { signsOf } from "./signs";
 import { StepImport } from "./StepImport";
 
 /** Height of the list of found pairs under the stage, in pixels. */
@@ -34,10 +35,13 @@ export function Bench({ info }: { info: StudyInfo }) {
   const study = info.document;
   const { selected, select, mating, mate: wait, gathering, gather, measured, measure, sight, see } = useSelection();
   const { edit, mate } = useEdits(info.id);
-  const [dialog, setDialog] = useState<"part" | "file" | "pairs">();
+  const [dialog, setDialog] = useState<"part" | "file" | "pairs" | undefined>(() =>
+    new URLSearchParams(window.location.search).get("begin") === "file" ? "file" : undefined,
+  );
   const recipes = useRecipes();
   const preflight = usePreflight(info.id, info.revision);
   const [showMesh, setShowMesh] = useState(false);
+  const [showSigns, setShowSigns] = useState(true);
   const [showReport, setShowReport] = useState(false);
   const [manner, setManner] = useState<Manner>("flush");
   const [peek, setPeek] = useState<Peek>();
@@ -45,8 +49,8 @@ export function Bench({ info }: { info: StudyInfo }) {
   const shape = JSON.stringify((study.parts ?? []).map((p) => [p.id, p.recipe, p.mesh, p.placements]));
   const scene = useStudyScene(info.id, shape);
   const graph = useMemo(
-    () => jointGraph(study, scene.data?.bricks ?? {}, preflight.data),
-    [study, scene.data, preflight.data],
+    () => jointGraph(study, scene.data?.bricks ?? {}, preflight.data, info.asleep),
+    [study, scene.data, preflight.data, info.asleep],
   );
   const look = useMemo(
     () =>
@@ -54,10 +58,11 @@ export function Bench({ info }: { info: StudyInfo }) {
         ? benchLook(study, scene.data, selected, {
             showMesh,
             sight,
+            asleep: info.asleep?.part,
             peek: peek ?? (measured && { a: measured.slice(0, 1), b: measured.slice(1), isOnParts: true }),
           })
         : undefined,
-    [study, scene.data, selected, showMesh, sight, peek, measured],
+    [study, scene.data, selected, showMesh, sight, peek, measured, info.asleep],
   );
   const cut = useCut(scene.data);
   const figures = useMeasured(info.id, shape, measured);
@@ -65,8 +70,15 @@ export function Bench({ info }: { info: StudyInfo }) {
   const labels = useMemo(() => {
     if (measured) return measureLabels(figures.data);
     if (showReport) return worstLabels(report.data, selected.kind === "part" ? selected.id : undefined);
-    return scene.data ? loadLabels(study, scene.data) : [];
-  }, [study, scene.data, showReport, report.data, selected, measured, figures.data]);
+    return undefined;
+  }, [showReport, report.data, selected, measured, figures.data]);
+  const signs = useMemo(() => {
+    if (!scene.data || !showSigns || labels) return undefined;
+    // Handles are many: only the one that is looked at bears its name.
+    return signsOf(study, scene.data, info.asleep).map((sign) =>
+      sign.id.startsWith("handle/") && sign.id !== `${selected.kind}/${selected.id}` ? { ...sign, text: "" } : sign,
+    );
+  }, [study, scene.data, info.asleep, showSigns, labels, selected]);
   useEffect(() => {
     see({});
     measure(undefined);
@@ -82,7 +94,10 @@ export function Bench({ info }: { info: StudyInfo }) {
   const onMate = (face: string) =>
     mating && mate.mutate({ own: mating, other: face, manner }, { onSuccess: () => wait(undefined) });
   const onEdit: EditFn = (patch, label) => edit.mutateAsync({ patch, label });
-  const onTake = (body: string, face: string) => {
+  const onTake = (body: string, face: string | undefined) => {
+    const [id = "", copy] = body.split("#");
+    const part = { kind: "part" as const, id, ...(copy && { copy: Number(copy) }) };
+    if (face === undefined) return (gathering ?? mating ?? measured) ? undefined : select(part);
     const reference = `${body}/${face}`;
     if (measured)
       return measure(measured.length === 1 && measured[0] !== reference ? [...measured, reference] : [reference]);
@@ -91,14 +106,13 @@ export function Bench({ info }: { info: StudyInfo }) {
       const faces = (entryAt(study, gathering) as string[] | undefined) ?? [];
       return tell(onEdit([put(gathering, toggled(faces, reference))], "Faces"));
     }
-    const [id = "", copy] = body.split("#");
-    return select({ kind: "part", id, face, ...(copy && { copy: Number(copy) }) });
+    return select({ ...part, face });
   };
   const elements = Object.values(scene.data?.bricks ?? {}).reduce((a, b) => a + b, 0);
 
   const map = (
-    <div className="h-full overflow-auto px-1 pt-2">
-      <div className="flex items-baseline gap-2 px-3">
+    <div className="flex h-full flex-col pt-2">
+      <div className="flex items-baseline gap-2 px-3 pb-1">
         <h2 className="mr-auto text-[12px] font-semibold tracking-wide text-quiet">Joint map</h2>
         <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => setDialog("part")}>
           Add a part
@@ -115,7 +129,7 @@ export function Bench({ info }: { info: StudyInfo }) {
           Find pairs
         </button>
       </div>
-      <JointMap study={study} graph={graph} preflight={preflight.data} />
+      <JointMap study={study} graph={graph} />
     </div>
   );
   const inspector = (
@@ -142,7 +156,7 @@ export function Bench({ info }: { info: StudyInfo }) {
   return (
     <Workroom
       name="bench"
-      left={{ label: "the joint map", size: 276, least: 200, children: map }}
+      left={{ label: "the joint map", size: 300, least: 200, children: map }}
       right={{ label: "the inspector", size: 300, least: 260, children: inspector }}
       bottom={{
         label: "the sequence",
@@ -155,6 +169,11 @@ export function Bench({ info }: { info: StudyInfo }) {
         block={look && scene.data}
         look={look ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
         labels={labels}
+        signs={signs}
+        onSign={(id) => {
+          const [kind, item = ""] = id.split("/");
+          select({ kind: kind as NamedKind, id: item });
+        }}
         onPick={(pick) => {
           if (pick) return onTake(pick.body, pick.face);
           if (measured) return measure([]);
@@ -184,6 +203,9 @@ export function Bench({ info }: { info: StudyInfo }) {
             {study.space === "solid" && <CutSwitch {...cut} />}
             <label className="flex items-center gap-1.5">
               <input type="checkbox" checked={showMesh} onChange={(e) => setShowMesh(e.target.checked)} /> mesh
+            </label>
+            <label className="flex items-center gap-1.5">
+              <input type="checkbox" checked={showSigns} onChange={(e) => setShowSigns(e.target.checked)} /> signs
             </label>
             <button
               type="button"
@@ -227,7 +249,8 @@ export function Bench({ info }: { info: StudyInfo }) {
           </div>
         )}
         <p className="pointer-events-none absolute bottom-2 left-4 text-[12.5px] text-quiet">
-          drag turns · wheel zooms · click picks a face, right click any under it · F frames · 1 2 3 4 views
+          drag turns · wheel zooms · click picks {study.space === "solid" ? "a face" : "an edge"}, right click any under
+          it · F frames · 1 2 3 4 views
         </p>
         <Meshing
           isWaiting={scene.isFetching || preflight.isFetching}
@@ -237,7 +260,10 @@ export function Bench({ info }: { info: StudyInfo }) {
         {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
       </Stage>
       {dialog === "part" && <AddPart info={info} recipes={recipes.data ?? []} onClose={() => setDialog(undefined)} />}
-      {dialog === "file" && <StepImport info={info} onClose={() => setDialog(undefined)} />}
+      {dialog === "file" && (
+        // What was added may touch: that is looked for at once.
+        <StepImport info={info} onClose={(added) => setDialog(added > 1 ? "pairs" : undefined)} />
+      )}
     </Workroom>
   );
 }

@@ -3,9 +3,9 @@ import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 import type { PatchStep, Suggestion } from "@/api/client";
-import { enter, press } from "@/testing/controls";
-import { STUDY, applied, objections } from "@/testing/document";
-import { answering, studyAt, withCache } from "@/testing/server";
+import { enter, press } from "@/tests/controls";
+import { STUDY, applied, objections } from "@/tests/document";
+import { answering, studyAt, withCache } from "@/tests/server";
 
 import { FindPairs } from "./FindPairs";
 

@@ -6,10 +6,10 @@ import { ApiProblem } from "@/api/client";
 import { learn } from "@/api/vocabulary";
 import { type NamedKind, itemsOf, listOf, namedKinds } from "@/features/items";
 import { type Selected, useSelection } from "@/features/selection";
-import { choose, enter, press } from "@/testing/controls";
-import { STUDY, applied, fieldsOfDocument, fieldsOn, objections } from "@/testing/document";
-import { inspect } from "@/testing/inspect";
-import { VOCABULARY } from "@/testing/vocabulary";
+import { choose, enter, press } from "@/tests/controls";
+import { STUDY, applied, fieldsOfDocument, fieldsOn, objections } from "@/tests/document";
+import { inspect } from "@/tests/inspect";
+import { VOCABULARY } from "@/tests/vocabulary";
 
 import { entryAt } from "./edits";
 
@@ -176,6 +176,7 @@ test("the mesh size along an edge of a picked face is named as the study names i
 
 /** What is switched or ticked: the control, where it goes, and what it comes to. */
 const SWITCHES: [Selected, "switch" | "checkbox", string, string, unknown][] = [
+  [part("lug"), "switch", "In the analysis", "/parts/0/in_analysis", false],
   [{ kind: "step", id: "pull" }, "switch", "Large motion", "/steps/1/large_motion", true],
   [{ kind: "step", id: "pull" }, "switch", "Inertia", "/steps/1/dynamics", { duration: "0.1 s", damping: 0 }],
   [{ kind: "step", id: "settle" }, "switch", "Inertia", "/steps/2/dynamics", null],

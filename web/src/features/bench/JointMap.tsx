@@ -1,189 +1,227 @@
-import type { Preflight, StudyDocument } from "@/api/client";
-import { isSelected, useSelection } from "@/features/selection";
-import { partColour } from "@/scene/ramp";
+import { useEffect, useRef, useState } from "react";
 
-import { type JointGraph, type MapLink, type MapNode, startText } from "./jointGraph";
+import type { StudyDocument } from "@/api/client";
+import { type Selected, isSelected, useSelection } from "@/features/selection";
+import { partColour } from "@/scene/ramp";
 import { COLOURS } from "@/ui/colours";
 
-type Props = { study: StudyDocument; graph: JointGraph; preflight: Preflight | undefined };
+import type { JointGraph, MapNode } from "./jointGraph";
+import { type Box, type MapLayout, useMapLayout } from "./mapLayout";
 
-const NODE_HEIGHT = 42;
-const WIDTH = 268;
+type Props = { study: StudyDocument; graph: JointGraph };
 
-/** The assembly as a graph of parts, pairs, fasteners and ground. */
-export function JointMap({ study, graph, preflight }: Props) {
+const EMPTY: MapLayout = { width: 0, height: 0, boxes: {}, lines: {} };
+/** How far the map is drawn down or up, and by how much at a time. */
+const ZOOM = { least: 0.2, most: 1.6, step: 1.25 };
+const READABLE = 0.8;
+const FRAMES: Record<MapNode["state"], string> = {
+  held: "border-ink",
+  loose: "border-2 border-dashed border-vermilion",
+  friction: "border-dashed border-copper",
+  asleep: "border-dashed border-faint text-quiet",
+};
+const DETAILS: Partial<Record<MapNode["state"], string>> = {
+  loose: "loose",
+  friction: "friction only",
+  asleep: "left out",
+};
+
+/** The assembly as a graph of parts, pairs, fasteners and ground; drawn, moved and scaled as a map. */
+export function JointMap({ study, graph }: Props) {
   const { selected, select } = useSelection();
-  const node = (id: string) => graph.nodes.find((n) => n.id === id);
-  const shown = (kind: "part" | "pair" | "support" | "load", id: string) => isSelected(selected, kind, id);
-  const starts = new Map((preflight?.pairs ?? []).map((p) => [p.id, p.gap]));
+  const [chosen, setZoom] = useState<number>();
+  const sheet = useRef<HTMLDivElement>(null);
+  const { width, height, boxes, lines } = useMapLayout(graph) ?? EMPTY;
+  const shown = (kind: Selected["kind"], id: string) => isSelected(selected, kind, id);
   const index = (id: string) => (study.parts ?? []).findIndex((p) => p.id === id);
+  // Unless somebody has chosen a scale, the whole width is seen as far as it can still be read.
+  const zoom = chosen ?? Math.min(1, Math.max(READABLE, (sheet.current?.clientWidth ?? 0) / (width || 1)));
+  const looked = boxes[`part/${selected.id}`] ?? boxes[`part/${graph.nodes[0]?.id}`];
+  const at = looked && `${looked.x} ${looked.y}`;
+  useEffect(() => {
+    if (!sheet.current || !at) return;
+    const [x = 0, y = 0] = at.split(" ").map((v) => Number(v) * zoom);
+    const { scrollLeft, scrollTop, clientWidth, clientHeight } = sheet.current;
+    const isSeen =
+      x >= scrollLeft && x < scrollLeft + clientWidth - 60 && y >= scrollTop && y < scrollTop + clientHeight - 40;
+    if (!isSeen) sheet.current.scrollTo({ left: x - clientWidth / 3, top: y - clientHeight / 3 });
+  }, [at, zoom]);
+  const scaled = (next: number) => setZoom(Math.min(ZOOM.most, Math.max(ZOOM.least, next)));
 
   return (
-    <nav aria-label="Joint map" className="relative" style={{ height: graph.height, width: WIDTH }}>
-      <svg className="absolute inset-0" width={WIDTH} height={graph.height} aria-hidden>
-        {graph.links.map((link) => {
-          const line = linkLine(node(link.from), node(link.to), link);
-          const on = link.pairs.some((p) => shown("pair", p.id));
-          return (
-            line && (
-              <polyline
+    <div className="relative min-h-0 flex-1">
+      <div
+        ref={sheet}
+        className="h-full cursor-grab overflow-auto active:cursor-grabbing"
+        onPointerMove={(e) => {
+          if (e.buttons === 1) sheet.current?.scrollBy(-e.movementX, -e.movementY);
+        }}
+        onWheel={(e) => e.ctrlKey && scaled(zoom * (e.deltaY < 0 ? ZOOM.step : 1 / ZOOM.step))}
+      >
+        <nav aria-label="Joint map" className="relative mx-auto" style={{ height: height * zoom, width: width * zoom }}>
+          <div className="absolute origin-top-left" style={{ transform: `scale(${zoom})` }}>
+            <svg className="absolute" width={width} height={height} aria-hidden>
+              {graph.links.map((link) => {
+                const on = link.pairs.some((p) => shown("pair", p.id));
+                const isAsleep = link.pairs.every((p) => p.isAsleep);
+                const colour = on ? COLOURS.verdigris : isAsleep ? COLOURS.faint : COLOURS.ink;
+                return <Line key={link.key} points={lines[`pairs/${link.key}`]} colour={colour} width={on ? 3 : 1.4} />;
+              })}
+              {graph.grounds.map((ground) => (
+                <GroundSign
+                  key={ground.part}
+                  box={boxes[`ground/${ground.part}`]}
+                  points={lines[`holds/${ground.part}`]}
+                />
+              ))}
+              {graph.loads.map((load) => (
+                <Arrow key={load.id} points={lines[`acts/${load.id}`]} />
+              ))}
+            </svg>
+            {graph.nodes.map((n) => (
+              <button
+                key={n.id}
+                type="button"
+                data-part={n.id}
+                data-state={n.state}
+                title={n.name}
+                onClick={() => select({ kind: "part", id: n.id })}
+                className={`absolute flex items-center gap-2 rounded-md border bg-paper px-2 text-left ${shown("part", n.id) ? "border-2 border-verdigris" : FRAMES[n.state]}`}
+                style={placed(boxes[`part/${n.id}`])}
+              >
+                <span
+                  className="h-6 w-2 shrink-0 rounded-sm"
+                  style={{ background: n.state === "asleep" ? COLOURS.line : partColour(index(n.id), n.isBolt) }}
+                />
+                <span className="min-w-0">
+                  <span className="block truncate leading-4 font-semibold">
+                    {n.name}
+                    {n.copies > 1 && ` ×${n.copies}`}
+                  </span>
+                  <span className="block truncate text-[12px] leading-4 text-quiet">
+                    {DETAILS[n.state] ?? n.detail}
+                  </span>
+                </span>
+              </button>
+            ))}
+            {graph.links.map((link) => (
+              <div
                 key={link.key}
-                points={line.points}
-                fill="none"
-                stroke={on ? COLOURS.verdigris : COLOURS.ink}
-                strokeWidth={on ? 3 : 1.4}
-              />
-            )
-          );
-        })}
-        {graph.grounds.map((ground) => {
-          const n = node(ground.part);
-          return n && <Ground key={ground.part} x={n.x + n.width / 2} y={n.y + NODE_HEIGHT} />;
-        })}
-        {graph.loads.map((load, i) => {
-          const n = node(load.part);
-          return (
-            n && <path key={load.id} d={arrowPath(n.x + 24 + i * 62, n.y)} fill={COLOURS.ink} stroke={COLOURS.ink} />
-          );
-        })}
-      </svg>
-      {graph.nodes.map((n) => (
-        <button
-          key={n.id}
-          type="button"
-          data-part={n.id}
-          onClick={() => select({ kind: "part", id: n.id })}
-          className={`absolute flex items-center gap-2 rounded-md border bg-paper px-2 text-left ${shown("part", n.id) ? "border-2 border-verdigris" : n.isLoose ? "border-2 border-dashed border-vermilion" : "border-ink"}`}
-          style={{ left: n.x, top: n.y, width: n.width, height: NODE_HEIGHT }}
-        >
-          <span className="h-6 w-2 shrink-0 rounded-sm" style={{ background: partColour(index(n.id), n.isBolt) }} />
-          <span className="min-w-0">
-            <span className="block truncate leading-4 font-semibold">
-              {n.name}
-              {n.copies > 1 && ` ×${n.copies}`}
-            </span>
-            <span className="block truncate text-[12px] leading-4 text-quiet">{n.isLoose ? "loose" : n.detail}</span>
-          </span>
-        </button>
-      ))}
-      {graph.links.map((link) => (
-        <PairChips key={link.key} link={link} from={node(link.from)} to={node(link.to)} starts={starts} />
-      ))}
-      {graph.grounds.map((ground) => {
-        const n = node(ground.part);
-        return (
-          n &&
-          ground.holds.map((hold, i) => (
-            <button
-              key={`${hold.kind}/${hold.id}`}
-              type="button"
-              onClick={() => select({ kind: hold.kind, id: hold.id })}
-              className={`absolute rounded px-1 text-[12.5px] ${shown(hold.kind, hold.id) ? "bg-verdigris-pale" : "text-quiet hover:text-ink"}`}
-              style={{ left: n.x, top: n.y + NODE_HEIGHT + 40 + i * 18 }}
-            >
-              {hold.name}
-            </button>
-          ))
-        );
-      })}
-      {graph.loads.map((load, i) => {
-        const n = node(load.part);
-        return (
-          n && (
-            <button
-              key={load.id}
-              type="button"
-              onClick={() => select({ kind: "load", id: load.id })}
-              className={`absolute rounded px-1 text-left leading-[15px] ${shown("load", load.id) ? "bg-verdigris-pale" : "hover:bg-paper"}`}
-              style={{ left: n.x + i * 66, top: n.y - 70, width: 68 }}
-            >
-              <span className="block truncate text-[13px]">{load.name}</span>
-              <span className="block text-[12px] text-quiet">{load.text}</span>
-            </button>
-          )
-        );
-      })}
-    </nav>
-  );
-}
-
-function PairChips({
-  link,
-  from,
-  to,
-  starts,
-}: {
-  link: MapLink;
-  from: MapNode | undefined;
-  to: MapNode | undefined;
-  starts: Map<string, number | null>;
-}) {
-  const { selected, select } = useSelection();
-  const line = linkLine(from, to, link);
-  if (!line) return null;
-  return (
-    <div
-      className="absolute flex -translate-y-1/2 flex-col items-start gap-1"
-      style={{ left: line.labelX, top: line.labelY }}
-    >
-      {link.pairs.map((pair) => {
-        const on = isSelected(selected, "pair", pair.id);
-        const slide = pair.law?.may_slide ?? "friction";
-        const law =
-          slide === "friction"
-            ? `µ ${pair.law?.mu ?? 0.15}`
-            : slide === "freely"
-              ? "smooth"
-              : pair.law?.may_open === false
-                ? "tied"
-                : "grip";
-        return (
+                className="absolute flex flex-col items-center justify-evenly"
+                style={placed(boxes[`pairs/${link.key}`])}
+              >
+                {link.pairs.map((pair) => (
+                  <button
+                    key={pair.id}
+                    type="button"
+                    data-pair={pair.id}
+                    title={pair.name}
+                    onClick={() => select({ kind: "pair", id: pair.id })}
+                    className={`max-w-full truncate rounded-full border px-2 text-[12px] leading-[18px] ${shown("pair", pair.id) ? "border-verdigris bg-verdigris-pale text-verdigris" : pair.isAsleep ? "border-dashed border-faint bg-paper text-quiet" : "border-ink/60 bg-paper hover:bg-verdigris-pale"}`}
+                  >
+                    {pair.text}
+                  </button>
+                ))}
+              </div>
+            ))}
+            {graph.grounds.map((ground) => (
+              <div
+                key={ground.part}
+                className="absolute flex flex-col justify-end"
+                style={placed(boxes[`ground/${ground.part}`])}
+              >
+                {ground.holds.map((hold) => (
+                  <button
+                    key={`${hold.kind}/${hold.id}`}
+                    type="button"
+                    title={hold.name}
+                    onClick={() => select({ kind: hold.kind, id: hold.id })}
+                    className={`truncate rounded px-1 text-[12.5px] leading-[18px] ${shown(hold.kind, hold.id) ? "bg-verdigris-pale" : "text-quiet hover:text-ink"}`}
+                  >
+                    {hold.name}
+                  </button>
+                ))}
+              </div>
+            ))}
+            {graph.loads.map((load) => (
+              <button
+                key={load.id}
+                type="button"
+                title={load.name}
+                onClick={() => select({ kind: "load", id: load.id })}
+                className={`absolute rounded px-1 text-center leading-[15px] ${shown("load", load.id) ? "bg-verdigris-pale" : "hover:bg-paper"}`}
+                style={placed(boxes[`load/${load.id}`])}
+              >
+                <span className="block truncate text-[13px]">{load.name}</span>
+                <span className="block truncate text-[12px] text-quiet">{load.text}</span>
+              </button>
+            ))}
+          </div>
+        </nav>
+      </div>
+      <div
+        role="group"
+        aria-label="Scale of the map"
+        className="absolute right-2 bottom-2 flex rounded border border-line bg-paper"
+      >
+        {(
+          [
+            ["Smaller", "−", () => scaled(zoom / ZOOM.step)],
+            ["The whole map", "whole", () => scaled(wholeScale(sheet.current, width, height))],
+            ["Larger", "+", () => scaled(zoom * ZOOM.step)],
+          ] as const
+        ).map(([label, sign, onClick]) => (
           <button
-            key={pair.id}
+            key={label}
             type="button"
-            data-pair={pair.id}
-            title={pair.name}
-            onClick={() => select({ kind: "pair", id: pair.id })}
-            className={`rounded-full border px-2 text-[12px] leading-[18px] whitespace-nowrap ${on ? "border-verdigris bg-verdigris-pale text-verdigris" : "border-ink/60 bg-paper hover:bg-verdigris-pale"}`}
+            aria-label={label}
+            className="px-2 hover:bg-verdigris-pale"
+            onClick={onClick}
           >
-            {law} · {startText(starts.get(pair.id)) || "…"}
+            {sign}
           </button>
-        );
-      })}
+        ))}
+      </div>
     </div>
   );
 }
 
-function linkLine(from: MapNode | undefined, to: MapNode | undefined, link: MapLink) {
-  if (!from || !to) return undefined;
-  const [upper, lower] = from.y <= to.y ? [from, to] : [to, from];
-  if (link.isAside) {
-    const [edge, x] = [upper.x + upper.width, 158];
-    const [y0, y1] = [upper.y + NODE_HEIGHT / 2, lower.y + NODE_HEIGHT / 2];
-    return { points: `${edge},${y0} ${x},${y0} ${x},${y1} ${edge},${y1}`, labelX: 144, labelY: link.labelY ?? 0 };
-  }
-  if (!upper.isBolt && !lower.isBolt) {
-    const x = 44;
-    return { points: `${x},${upper.y + NODE_HEIGHT} ${x},${lower.y}`, labelX: 10, labelY: link.labelY ?? 0 };
-  }
-  const bolt = upper.isBolt ? upper : lower;
-  const part = upper.isBolt ? lower : upper;
-  if (Math.abs(bolt.y - part.y) < NODE_HEIGHT) {
-    const y = bolt.y + NODE_HEIGHT / 2;
-    return { points: `${part.x + part.width},${y} ${bolt.x},${y}`, labelX: 138, labelY: bolt.y - 30 };
-  }
-  const x = bolt.x + bolt.width / 2;
-  const y = part.y + NODE_HEIGHT / 2;
-  return {
-    points: `${x},${bolt.y + NODE_HEIGHT} ${x},${y} ${part.x + part.width},${y}`,
-    labelX: x - 70,
-    labelY: (bolt.y + NODE_HEIGHT + y) / 2,
-  };
+/** The scale at which the whole map is seen, not above full size. */
+function wholeScale(sheet: HTMLElement | null, width: number, height: number): number {
+  return sheet && width ? Math.min(1, sheet.clientWidth / width, sheet.clientHeight / height) : 1;
 }
 
-const arrowPath = (x: number, y: number) => `M${x} ${y - 34} L${x} ${y - 8} M${x} ${y} l-4 -9 h8 z`;
+/** Where something stands; what has no place yet is not seen. */
+const placed = (box: Box | undefined) =>
+  box ? { left: box.x, top: box.y, width: box.width, height: box.height } : { display: "none" };
 
-function Ground({ x, y }: { x: number; y: number }) {
-  const ticks = Array.from({ length: 7 }, (_, i) => `M${x - 30 + i * 10} ${y + 28} l-7 9`).join(" ");
-  return <path d={`M${x} ${y} V${y + 28} M${x - 34} ${y + 28} H${x + 34} ${ticks}`} stroke={COLOURS.ink} fill="none" />;
+type Points = { x: number; y: number }[] | undefined;
+
+function Line({ points = [], colour, width }: { points: Points; colour: string; width: number }) {
+  return (
+    <polyline points={points.map((p) => `${p.x},${p.y}`).join(" ")} fill="none" stroke={colour} strokeWidth={width} />
+  );
+}
+
+/** The line of a load, with a head where it meets the part. */
+function Arrow({ points }: { points: Points }) {
+  const end = points?.at(-1);
+  return (
+    <>
+      <Line points={points} colour={COLOURS.ink} width={1.2} />
+      {end && <path d={`M${end.x} ${end.y} l-4 -9 h8 z`} fill={COLOURS.ink} />}
+    </>
+  );
+}
+
+function GroundSign({ box, points }: { box: Box | undefined; points: Points }) {
+  if (!box) return null;
+  const [x, y] = [box.x + box.width / 2, box.y];
+  const ticks = Array.from({ length: 7 }, (_, i) => `M${x - 28 + i * 10} ${y} l-7 9`).join(" ");
+  return (
+    <>
+      <Line points={points} colour={COLOURS.ink} width={1.2} />
+      <path d={`M${x - 32} ${y} H${x + 32} ${ticks}`} stroke={COLOURS.ink} fill="none" />
+    </>
+  );
 }

@@ -4,11 +4,11 @@ import { afterEach, beforeEach, expect, test } from "vitest";
 import type { FaceInfo } from "@/api/client";
 import { learn } from "@/api/vocabulary";
 import { useSelection } from "@/features/selection";
-import { choose, enter, press } from "@/testing/controls";
-import { STUDY, applied, objections } from "@/testing/document";
-import { inspect } from "@/testing/inspect";
-import { studyAt } from "@/testing/server";
-import { VOCABULARY } from "@/testing/vocabulary";
+import { choose, enter, press } from "@/tests/controls";
+import { STUDY, applied, objections } from "@/tests/document";
+import { inspect } from "@/tests/inspect";
+import { studyAt } from "@/tests/server";
+import { VOCABULARY } from "@/tests/vocabulary";
 import { useNotices } from "@/ui/notices";
 
 import { symmetryAt } from "./PartPlace";

@@ -6,6 +6,7 @@ import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
+import { Switch } from "@/ui/Switch";
 import { tell } from "@/ui/notices";
 
 import { CAN_BE_TIGHTENED, FaceActions, Place, symmetryAt, tighten } from "./PartPlace";
@@ -115,6 +116,14 @@ export function PartInspector({
           )}
         </Section>
       )}
+      <Switch
+        label="In the analysis"
+        checked={part.in_analysis}
+        onChange={(on) =>
+          tell(onEdit([put(`${path}/in_analysis`, on)], `${on ? "Take in" : "Leave out"} ${part.name}`))
+        }
+      />
+      {!part.in_analysis && <p className="text-quiet">Drawn only: what hangs on it sleeps, see preflight.</p>}
       <Section title="On the stage">
         <div className="flex flex-wrap gap-1.5 py-1">
           <Button onClick={() => see({ ...sight, [part.id]: "hidden" })}>Hide</Button>

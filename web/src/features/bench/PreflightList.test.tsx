@@ -5,7 +5,7 @@ import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { ApiProblem, type Preflight } from "@/api/client";
 import { learn } from "@/api/vocabulary";
 import { useSelection } from "@/features/selection";
-import { VOCABULARY } from "@/testing/vocabulary";
+import { VOCABULARY } from "@/tests/vocabulary";
 
 import { PreflightList } from "./PreflightList";
 

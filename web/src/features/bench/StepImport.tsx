@@ -10,7 +10,8 @@ import { Button } from "@/ui/Button";
 import { figure, length } from "@/ui/format";
 import { tell } from "@/ui/notices";
 
-type Props = { info: StudyInfo; replacing?: string; onClose: () => void };
+/** `onClose`: with the number of parts that were added. */
+type Props = { info: StudyInfo; replacing?: string; onClose: (added: number) => void };
 
 const KINDS: Record<FileSolid["kind"], string> = {
   extruded: "extruded: bricks",
@@ -53,12 +54,12 @@ export function StepImport({ info, replacing, onClose }: Props) {
     for (const s of wanted) last = await addPart.mutateAsync({ kind: "file", name: s.name, file: s.part });
     const part = last?.document.parts?.at(-1);
     if (part) select({ kind: "part", id: part.id });
-    onClose();
+    onClose(wanted.length);
   };
   const replace = async () => {
     if (!replacing || !solid?.part) return;
     const done = await replaceFile.mutateAsync({ part: replacing, file: solid.part });
-    if (!done.unsure.length && !done.lost.length) return onClose();
+    if (!done.unsure.length && !done.lost.length) return onClose(0);
     setOutcome([
       `${done.matched} faces were found again.`,
       ...done.unsure.map((m) => `Look at ${m.new}: taken for what was ${m.old}.`),
@@ -68,7 +69,7 @@ export function StepImport({ info, replacing, onClose }: Props) {
   const problem = read.error ?? addPart.error ?? replaceFile.error;
 
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
+    <Dialog.Root open onOpenChange={(open) => !open && onClose(0)}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
         <Dialog.Content
@@ -188,7 +189,7 @@ export function StepImport({ info, replacing, onClose }: Props) {
                 ? "Faces are found again by place, size and the way they face."
                 : "Parts stand where the file has them."}
             </span>
-            <Button onClick={onClose}>{outcome ? "Close" : "Cancel"}</Button>
+            <Button onClick={() => onClose(0)}>{outcome ? "Close" : "Cancel"}</Button>
             {replacing ? (
               <Button
                 tone="main"

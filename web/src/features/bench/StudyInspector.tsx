@@ -1,4 +1,5 @@
 import { useSelection } from "@/features/selection";
+import { SPACES } from "@/features/spaces";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Row, Section } from "@/ui/Section";
@@ -10,12 +11,6 @@ import { PointList } from "./PointInspectors";
 import { type InspectorProps, freeId, put } from "./edits";
 import { Head } from "./Head";
 
-const SPACES = [
-  { value: "solid", label: "solid" },
-  { value: "plane-strain", label: "plane strain" },
-  { value: "plane-stress", label: "plane stress" },
-  { value: "axisymmetric", label: "axisymmetric" },
-];
 const PATHS = [
   { value: "automatic", label: "automatic" },
   { value: "condensed", label: "condensed to the joints" },

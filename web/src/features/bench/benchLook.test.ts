@@ -4,7 +4,7 @@ import type { StudyDocument } from "@/api/client";
 import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
 import { BOLT_COLOUR } from "@/scene/ramp";
 
-import { benchLook, bodyColours, loadLabels, neighbours } from "./benchLook";
+import { benchLook, bodyColours, neighbours } from "./benchLook";
 
 const body = (name: string, faces: string[]): BodySkin => ({
   name,
@@ -14,6 +14,8 @@ const body = (name: string, faces: string[]): BodySkin => ({
   triangleFace: new Uint32Array([0]),
   features: new Uint32Array(),
   edges: new Uint32Array(),
+  rims: new Uint32Array(),
+  rimFace: new Uint32Array(),
 });
 const block: SceneBlock = {
   bodies: [body("plate", ["front"]), body("bolts#1", ["head"]), body("bolts#2", ["head"])],
@@ -61,13 +63,6 @@ test("a picked face is marked, a whole part is recoloured", () => {
 
 test("copper is kept for what is tightened", () => {
   expect(bodyColours(study, block).map((c) => c === BOLT_COLOUR)).toEqual([false, true, true]);
-});
-
-test("loads are named at the middle of their face, with sense and axis, and do not cover each other", () => {
-  const labels = loadLabels(study, block);
-  expect(labels.map((l) => l.text)).toEqual(["Pull 5 kN along −z", "Push  "]);
-  expect(labels[0]?.at).toEqual([1, 1, 0]);
-  expect(labels[1]?.at).not.toEqual(labels[0]?.at);
 });
 
 test("faces that share an edge are neighbours, those that share a corner are not", () => {

@@ -1,7 +1,6 @@
 import type { StudyDocument } from "@/api/client";
 import type { SceneBlock } from "@/api/sceneBlock";
 import type { Selected, Sight } from "@/features/selection";
-import type { StageLabel } from "@/scene/Stage";
 import type { StageLook } from "@/scene/Stage3D";
 import { partColour } from "@/scene/ramp";
 import { COLOURS } from "@/ui/colours";
@@ -14,7 +13,7 @@ const STONE = COLOURS.stone;
 const partOf = (body: string) => body.split("#")[0] ?? "";
 
 /** Body and face of every copy that a reference means. */
-function spread(reference: string, block: SceneBlock): { body: string; face: string }[] {
+export function spread(reference: string, block: SceneBlock): { body: string; face: string }[] {
   const [owner = "", face = ""] = reference.split("/");
   return block.bodies
     .filter((b) => b.name === owner || (!owner.includes("#") && partOf(b.name) === owner))
@@ -33,14 +32,15 @@ export function bodyColours(study: StudyDocument, block: SceneBlock): string[] {
 /** Two sets of faces (references) that are looked at for a moment, whatever is selected; through the parts or on them. */
 export type Peek = { a: string[]; b: string[]; isOnParts?: boolean };
 
-type Options = { showMesh?: boolean; sight?: Record<string, Sight>; peek?: Peek };
+/** `asleep`: parts that are left out of the analysis, seen through. */
+type Options = { showMesh?: boolean; sight?: Record<string, Sight>; peek?: Peek; asleep?: string[] };
 
 /** How the stage shows the selection: its faces coloured, covered ones made visible by ghosting. */
 export function benchLook(
   study: StudyDocument,
   block: SceneBlock,
   selected: Selected,
-  { showMesh = false, sight = {}, peek }: Options = {},
+  { showMesh = false, sight = {}, peek, asleep = [] }: Options = {},
 ): StageLook {
   const highlights: StageLook["highlights"] = [];
   const mark = (references: string[] | undefined, colour: string, lift = 1) =>
@@ -71,7 +71,9 @@ export function benchLook(
   }
   return {
     colours,
-    looks: block.bodies.map((b) => sight[partOf(b.name)] ?? (ghosted(b.name) ? "ghost" : "solid")),
+    looks: block.bodies.map(
+      ({ name }) => sight[partOf(name)] ?? (ghosted(name) || asleep.includes(partOf(name)) ? "ghost" : "solid"),
+    ),
     highlights,
     showMesh,
     scale: 1,
@@ -93,63 +95,4 @@ export function neighbours(block: SceneBlock | undefined, part: string, face: st
       f !== own && body.triangles.subarray(3 * t, 3 * t + 3).forEach((v) => corners.has(v) && shared[f]?.add(v)),
   );
   return body.faces.filter((_, f) => (shared[f]?.size ?? 0) > 1);
-}
-
-/** Names of loads at the middle of their faces, stacked when they share a face. */
-export function loadLabels(study: StudyDocument, block: SceneBlock): StageLabel[] {
-  const taken = new Map<string, number>();
-  return (study.loads ?? []).flatMap((load): StageLabel[] => {
-    const point = (study.handles ?? []).find((h) => h.id === load.handle)?.at?.map(millimetres);
-    if (point) {
-      const [x = 0, y = 0, z = 0] = point;
-      return [
-        {
-          id: load.id,
-          at: [x, y, z],
-          text: `${load.name} ${Object.values(load.values ?? {}).at(-1) ?? ""} ${axisText(load.direction).replace("along", load.kind === "rotation" || load.kind === "moment" ? "about" : "along")}`,
-          tone: "load",
-        },
-      ];
-    }
-    const faces = load.faces ?? [];
-    const first = faces[0] && spread(faces[0], block)[0];
-    const body = first && block.bodies.find((b) => b.name === first.body);
-    if (!first || !body) return [];
-    const face = body.faces.indexOf(first.face);
-    const sum = [0, 0, 0];
-    let count = 0;
-    body.triangleFace.forEach((owner, t) => {
-      if (owner !== face) return;
-      for (let k = 0; k < 3; k++) {
-        const v = 3 * (body.triangles[3 * t + k] ?? 0);
-        for (let d = 0; d < 3; d++) sum[d] = (sum[d] ?? 0) + (body.positions[v + d] ?? 0);
-        count++;
-      }
-    });
-    if (!count) return [];
-    const key = faces.join();
-    const order = taken.get(key) ?? 0;
-    taken.set(key, order + 1);
-    const value = Object.values(load.values ?? {}).at(-1) ?? "";
-    const at: [number, number, number] = [
-      (sum[0] ?? 0) / count,
-      (sum[1] ?? 0) / count + order * 26,
-      (sum[2] ?? 0) / count,
-    ];
-    return [{ id: load.id, at, text: `${load.name} ${value} ${axisText(load.direction)}`, tone: "load" }];
-  });
-}
-
-/** A written length in mm, as far as it is written in a unit of the metre; labels of others stand a little off. */
-function millimetres(text: string): number {
-  const unit = text.replace(/[\s\d.+-]/g, "").replace(/^e/i, "");
-  return Number.parseFloat(text) * ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[unit] ?? 1);
-}
-
-function axisText(direction: readonly number[] | null | undefined): string {
-  if (!direction) return "";
-  const used = ["x", "y", "z"].filter((_, i) => Math.abs(direction[i] ?? 0) > 1e-9);
-  const axis = used[0];
-  if (used.length !== 1 || !axis) return "";
-  return `along ${(direction["xyz".indexOf(axis)] ?? 0) < 0 ? "−" : "+"}${axis}`;
 }

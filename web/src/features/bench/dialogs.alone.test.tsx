@@ -4,10 +4,10 @@ import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 import type { FileSolid, StepFile } from "@/api/client";
 import { useSelection } from "@/features/selection";
-import { enter, press } from "@/testing/controls";
-import { STUDY } from "@/testing/document";
-import { RECIPES } from "@/testing/inspect";
-import { type Exchange, answering, emptyScene, studyAt, withCache } from "@/testing/server";
+import { enter, press } from "@/tests/controls";
+import { STUDY } from "@/tests/document";
+import { RECIPES } from "@/tests/inspect";
+import { type Exchange, answering, emptyScene, studyAt, withCache } from "@/tests/server";
 
 import { AddPart } from "./AddPart";
 import { StepImport } from "./StepImport";

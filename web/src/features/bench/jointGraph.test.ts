@@ -3,6 +3,7 @@ import { expect, test } from "vitest";
 import type { Preflight, StudyDocument } from "@/api/client";
 
 import { jointGraph, startText } from "./jointGraph";
+import { type Box, mapLayout } from "./mapLayout";
 
 const part = (id: string, copies = 1) => ({
   id,
@@ -34,34 +35,78 @@ const study = {
   loads: [{ id: "pull", name: "Pull", kind: "force", faces: ["eye/rim"], values: { one: "5 kN", two: "9 kN" } }],
 } as unknown as StudyDocument;
 
-test("parts stand in levels above the ground", () => {
-  const graph = jointGraph(study, {}, undefined);
-  const y = Object.fromEntries(graph.nodes.map((n) => [n.id, n.y]));
-  expect(y.eye).toBeLessThan(y.bracket ?? 0);
-  expect(y.bracket).toBeLessThan(y.wall ?? 0);
+test("loads stand on top, then parts, what is nearer to the ground lower, and the ground at the bottom", async () => {
+  const { boxes } = await mapLayout(jointGraph(study, {}, undefined));
+  const order = ["load/pull", "part/eye", "part/bracket", "part/wall", "ground/wall"];
+  const heights = order.map((key) => boxes[key]?.y ?? NaN);
+  expect(heights).toEqual([...heights].sort((a, b) => a - b));
 });
 
-test("pairs past other parts stand on the side and cover nothing", () => {
-  const triangle = {
-    ...study,
-    parts: [part("fork"), part("lug"), part("pin")],
-    bolts: [],
-    supports: [],
-    loads: [],
-    pairs: [
-      pair("a", "fork/x", "lug/y"),
-      pair("b", "fork/z", "pin/s"),
-      pair("c", "fork/w", "pin/s"),
-      pair("d", "lug/h", "pin/s"),
-    ],
+const overlap = (a: Box, b: Box) =>
+  a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
+
+const within = (a: Box, b: Box) =>
+  a.x >= b.x && a.y >= b.y && a.x + a.width <= b.x + b.width && a.y + a.height <= b.y + b.height;
+
+/** Whether a line of upright and level pieces passes through a box. */
+const passes = (points: { x: number; y: number }[], box: Box) =>
+  points.slice(1).some((end, i) => {
+    const start = points[i] ?? end;
+    const [x, y] = [Math.min(start.x, end.x), Math.min(start.y, end.y)];
+    return overlap({ x, y, width: Math.abs(start.x - end.x), height: Math.abs(start.y - end.y) }, box);
+  });
+
+/** Sixty parts: frames, each with covers, pins and bolts, in a row on one ground; every frame touches the next. */
+function sixty(): StudyDocument {
+  const stations = Array.from({ length: 10 }, (_, i) => i);
+  const own = (i: number) => ["frame", "cover", "pin", "lever", "shaft", "screw"].map((n) => `${n}-${i}`);
+  return {
+    materials: [{ id: "steel", name: "Steel" }],
+    parts: stations.flatMap((i) => own(i).map((id) => part(id, id.startsWith("screw") ? 4 : 1))),
+    pairs: stations.flatMap((i) => [
+      pair(`seat-${i}`, `cover-${i}/bottom`, `frame-${i}/top`),
+      pair(`heads-${i}`, `screw-${i}/head`, `cover-${i}/top`),
+      pair(`threads-${i}`, `screw-${i}/thread`, `frame-${i}/hole`),
+      pair(`eye-${i}`, `pin-${i}/shank`, `lever-${i}/eye`),
+      pair(`bore-${i}`, `pin-${i}/shank`, `frame-${i}/bore`),
+      pair(`hub-${i}`, `lever-${i}/hub`, `shaft-${i}/seat`),
+      pair(`bush-${i}`, `shaft-${i}/end`, `cover-${i}/bush`),
+      pair(`screws-${i}`, `screw-${i}#1/head`, `screw-${i}#2/head`),
+      ...(i ? [pair(`next-${i}`, `frame-${i}/left`, `frame-${i - 1}/right`)] : []),
+    ]),
+    bolts: stations.map((i) => ({ id: `b-${i}`, name: "Bolts", part: `screw-${i}`, preload: { one: "40 kN" } })),
+    supports: [{ id: "ground", name: "Foundation of the frames", faces: stations.map((i) => `frame-${i}/foot`) }],
+    loads: stations.map((i) => ({
+      id: `l-${i}`,
+      name: `Pull ${i}`,
+      kind: "force",
+      faces: [`lever-${i}/tip`],
+      values: {},
+    })),
   } as unknown as StudyDocument;
-  const graph = jointGraph(triangle, {}, undefined);
-  const aside = graph.links.filter((l) => l.isAside);
-  expect(aside).toHaveLength(1);
-  const between = graph.links.filter((l) => !l.isAside);
-  for (const link of between)
-    for (const node of graph.nodes)
-      expect(Math.abs((link.labelY ?? 0) - (node.y + 21))).toBeGreaterThan(21 + 12 * link.pairs.length);
+}
+
+test.each([
+  ["the small one", study],
+  ["sixty parts", sixty()],
+])("nothing on the map of %s lies on anything else, and lines pass no box but their own", async (_, document) => {
+  const graph = jointGraph(document, {}, undefined);
+  const { boxes, lines, width, height } = await mapLayout(graph);
+  const all = Object.entries(boxes);
+  expect(all).toHaveLength(graph.nodes.length + graph.links.length + graph.grounds.length + graph.loads.length);
+  const overlaps = all.flatMap(([one, a], i) =>
+    all.slice(i + 1).flatMap(([other, b]) => (overlap(a, b) ? [`${one} on ${other}`] : [])),
+  );
+  expect(overlaps).toEqual([]);
+  const sheet = { x: -1, y: -1, width: width + 2, height: height + 2 };
+  expect(all.filter(([, box]) => !within(box, sheet)).map(([key]) => key)).toEqual([]);
+  const crossed = graph.links.flatMap((l) =>
+    all.flatMap(([key, box]) => {
+      const isOwn = [`part/${l.upper}`, `part/${l.lower}`, `pairs/${l.key}`].includes(key);
+      return !isOwn && passes(lines[`pairs/${l.key}`] ?? [], box) ? [`${l.key} through ${key}`] : [];
+    }),
+  );
+  expect(crossed).toEqual([]);
 });
 
 test("pairs between the same two parts share one line, copies are one node", () => {
@@ -80,12 +125,24 @@ test("what preflight calls loose is marked, for any copy", () => {
     findings: [{ grade: "stop", code: "loose", text: "", body: "bolts#3" }],
   } as unknown as Preflight;
   const graph = jointGraph(study, {}, preflight);
-  expect(graph.nodes.filter((n) => n.isLoose).map((n) => n.id)).toEqual(["bolts"]);
+  expect(graph.nodes.filter((n) => n.state !== "held").map((n) => [n.id, n.state])).toEqual([["bolts", "loose"]]);
+});
+
+test("what is held by friction alone is marked, and so is what is left out with its pairs", () => {
+  const preflight = {
+    findings: [{ grade: "watch", code: "friction-only", text: "", body: "bracket" }],
+    pairs: [{ id: "pin", gap: 0.5 }],
+  } as unknown as Preflight;
+  const graph = jointGraph(study, {}, preflight, { part: ["eye"], pair: ["pin"] });
+  expect(graph.nodes.map((n) => n.state)).toEqual(["held", "friction", "held", "asleep"]);
+  expect(graph.links.find((l) => l.key === "bracket|eye")?.pairs).toEqual([
+    { id: "pin", name: "pin", text: "µ 0.1 · asleep", isAsleep: true },
+  ]);
 });
 
 test("ground and loads hang on their parts", () => {
   const graph = jointGraph(study, {}, undefined);
-  expect(graph.grounds).toEqual([{ part: "wall", holds: [{ kind: "support", id: "ground", name: "Ground" }] }]);
+  expect(graph.grounds).toMatchObject([{ part: "wall", holds: [{ kind: "support", id: "ground", name: "Ground" }] }]);
   expect(graph.loads[0]).toMatchObject({ part: "eye", text: "9 kN" });
 });
 
@@ -111,5 +168,5 @@ test("a datum wall stands under the part that touches it, and is no line between
   } as unknown as StudyDocument;
   const graph = jointGraph(walled, {}, undefined);
   expect(graph.links).toEqual([]);
-  expect(graph.grounds).toEqual([{ part: "wall", holds: [{ kind: "pair", id: "on", name: "Wall – rail" }] }]);
+  expect(graph.grounds).toMatchObject([{ part: "wall", holds: [{ kind: "pair", id: "on", name: "Wall – rail" }] }]);
 });

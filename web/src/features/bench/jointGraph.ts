@@ -1,140 +1,99 @@
 import type { PairUse, Preflight, StudyDocument } from "@/api/client";
 import { length } from "@/ui/format";
 
-export type MapNode = {
+type Size = { width: number; height: number };
+/** `state`: what preflight says of how the part is held, or that it is left out of the analysis. */
+export type MapNode = Size & {
   id: string;
   name: string;
   detail: string;
-  x: number;
-  y: number;
-  width: number;
   isBolt: boolean;
-  isLoose: boolean;
   copies: number;
+  state: "held" | "loose" | "friction" | "asleep";
 };
-/** `labelY`: where the pairs of two parts of the column stand; `isAside`: the line goes round other parts. */
-export type MapLink = { key: string; from: string; to: string; pairs: PairUse[]; labelY?: number; isAside?: boolean };
+export type MapPair = { id: string; name: string; text: string; isAsleep: boolean };
+/** All pairs between two parts, or between copies of one: a line, with their names on it; `upper` is farther from the
+ * ground than `lower`. The size is that of the names. */
+export type MapLink = Size & { key: string; upper: string; lower: string; pairs: MapPair[] };
 /** What holds a part from outside: supports, and pairs with datum walls. */
-export type MapGround = { part: string; holds: { kind: "support" | "pair"; id: string; name: string }[] };
-export type MapLoad = { id: string; name: string; part: string; text: string };
-export type JointGraph = { nodes: MapNode[]; links: MapLink[]; grounds: MapGround[]; loads: MapLoad[]; height: number };
+export type MapGround = Size & { part: string; holds: { kind: "support" | "pair"; id: string; name: string }[] };
+export type MapLoad = Size & { id: string; name: string; part: string; text: string };
+/** What is on the map, with sizes in pixels, but without places: see `mapLayout`. */
+export type JointGraph = { nodes: MapNode[]; links: MapLink[]; grounds: MapGround[]; loads: MapLoad[] };
+
+/** Heights of what stands on the map; a ground has its hatching above its names. */
+const HEIGHT = { node: 42, chip: 24, load: 34, hatch: 20, hold: 18 };
 
 const owner = (reference: string) => (reference.split("/")[0] ?? "").split("#")[0] ?? "";
+/** About how wide texts are drawn, between bounds: longer ones are cut there. */
+const widthOf = (texts: string[], size: number, [least, most]: [number, number]) =>
+  Math.min(most, Math.max(least, ...texts.map((t) => 0.53 * size * t.length)));
 
-/** The assembly as a graph: parts in levels above the ground, bolts in a column of their own. */
+/** The assembly as a graph of parts with what joins, holds and loads them. */
 export function jointGraph(
   study: StudyDocument,
   bricks: Record<string, number>,
   preflight: Preflight | undefined,
+  asleep: Record<string, string[]> = {},
 ): JointGraph {
-  const parts = study.parts ?? [];
-  const bolted = new Set((study.bolts ?? []).map((b) => b.part));
-  const links = linksOf(study.pairs ?? []);
-  const level = levelsOf(study, links);
-  const loose = new Set(
-    (preflight?.findings ?? [])
-      .filter((f) => f.code === "loose" || f.code === "unconnected")
-      .map((f) => (f.body ?? "").split("#")[0]),
-  );
-  // Parts that are not bolts stand in one column, the farthest from the ground on top.
-  const column = parts.filter((p) => !bolted.has(p.id)).sort((a, b) => (level.get(b.id) ?? 1) - (level.get(a.id) ?? 1));
-  const grounds = groundsOf(study);
-  const loads = (study.loads ?? []).map((l) => ({
-    id: l.id,
-    name: l.name,
-    part: owner(facesOf(study, l)[0] ?? ""),
-    text: Object.values(l.values ?? {}).at(-1) ?? "no value",
-  }));
-  const rows = rowsOf(
-    column.map((p) => p.id),
-    links,
-    grounds,
-    loads,
-  );
-  let boltIndex = 0;
-  const nodes = parts.map((part): MapNode => {
-    const isBolt = bolted.has(part.id);
-    const material = study.materials?.find((m) => m.id === part.material)?.name ?? part.material;
-    const count = Object.entries(bricks)
-      .filter(([n]) => n.split("#")[0] === part.id)
-      .reduce((sum, [, n]) => sum + n, 0);
-    const detail = isBolt
-      ? preloadText(study, part.id)
-      : `${count ? `${count.toLocaleString("en").replace(",", " ")} elements` : material}`;
-    const copies = part.placements?.length ?? 1;
-    return {
-      id: part.id,
-      name: part.name,
-      detail,
-      isBolt,
-      copies,
-      isLoose: loose.has(part.id),
-      width: isBolt ? 116 : 128,
-      x: isBolt ? 148 : 10,
-      y: isBolt ? TOP + boltIndex++ * 150 : (rows.get(part.id)?.y ?? TOP),
-    };
-  });
-  const lowest = Math.max(TOP, ...nodes.filter((n) => !n.isBolt).map((n) => n.y));
+  const ids = new Set((study.parts ?? []).map((p) => p.id));
+  const states = statesOf(preflight, asleep);
   return {
-    nodes,
-    links: placed(
-      links,
-      column.map((p) => p.id),
-      rows,
-      boltIndex > 0,
-    ),
-    height: lowest + 130,
-    grounds,
-    loads,
+    nodes: (study.parts ?? []).map((part) => ({
+      ...nodeOf(study, part, bricks),
+      state: states.get(part.id) ?? ("held" as const),
+    })),
+    links: linksOf(study, preflight, asleep).filter((l) => ids.has(l.upper) && ids.has(l.lower)),
+    grounds: groundsOf(study)
+      .filter((g) => ids.has(g.part))
+      .map(({ part, holds }) => ({
+        part,
+        holds,
+        width:
+          12 +
+          widthOf(
+            holds.map((h) => h.name),
+            12.5,
+            [64, 130],
+          ),
+        height: HEIGHT.hatch + HEIGHT.hold * holds.length,
+      })),
+    loads: (study.loads ?? []).flatMap(({ id, name, values, ...load }) => {
+      const part = owner(facesOf(study, load)[0] ?? "");
+      const text = Object.values(values ?? {}).at(-1) ?? "no value";
+      const size = { width: 12 + widthOf([name, text], 13, [40, 110]), height: HEIGHT.load };
+      return ids.has(part) ? [{ id, name, part, text, ...size }] : [];
+    }),
   };
 }
 
-const TOP = 74;
-const CHIP = 24;
-
-const ROOM = { ground: 58, loads: 64, least: 110 };
-
-/** Heights of the parts of the column, and of what joins each to the next: pairs, grounds and loads need room. */
-function rowsOf(
-  column: string[],
-  links: MapLink[],
-  grounds: MapGround[],
-  loads: MapLoad[],
-): Map<string, { y: number; pairsY: number }> {
-  const found = new Map<string, { y: number; pairsY: number }>();
-  let y = TOP;
-  column.forEach((id, i) => {
-    const next = column[i + 1];
-    const chips =
-      CHIP *
-      (links.find((l) => (l.from === id && l.to === next) || (l.to === id && l.from === next))?.pairs.length ?? 0);
-    const above = i < column.length - 1 && grounds.some((g) => g.part === id) ? ROOM.ground : 0;
-    const below = chips && loads.some((l) => l.part === next) ? ROOM.loads : 0;
-    const gap = Math.max(ROOM.least, above + chips + 36 + below);
-    found.set(id, { y, pairsY: y + 42 + above + (gap - above - below) / 2 });
-    y += 42 + gap;
-  });
-  return found;
+/** What preflight says of how each part is held; what is left out is not asked. */
+function statesOf(preflight: Preflight | undefined, asleep: Record<string, string[]>): Map<string, MapNode["state"]> {
+  const states = new Map<string, MapNode["state"]>();
+  const say = (state: MapNode["state"], codes: string[]) =>
+    preflight?.findings
+      .filter((f) => codes.includes(f.code))
+      .forEach((f) => states.set((f.body ?? "").split("#")[0] ?? "", state));
+  say("friction", ["friction-only"]);
+  say("loose", ["loose", "unconnected", "apart-loose"]);
+  asleep.part?.forEach((id) => states.set(id, "asleep"));
+  return states;
 }
 
-/** Links with places for their pairs: between neighbours of the column, or on the side, below the bolts if there are any. */
-function placed(
-  links: MapLink[],
-  column: string[],
-  rows: Map<string, { y: number; pairsY: number }>,
-  hasBolts: boolean,
-): MapLink[] {
-  let free = hasBolts ? TOP + 180 : TOP - 20;
-  return links.map((link) => {
-    const [i, j] = [column.indexOf(link.from), column.indexOf(link.to)];
-    if (i < 0 || j < 0) return link;
-    if (Math.abs(i - j) === 1) return { ...link, labelY: rows.get(column[Math.min(i, j)] ?? "")?.pairsY };
-    const half = (link.pairs.length * CHIP) / 2;
-    const middle = ((rows.get(link.from)?.y ?? 0) + (rows.get(link.to)?.y ?? 0)) / 2 + 21;
-    const labelY = Math.max(middle, free + half);
-    free = labelY + half;
-    return { ...link, labelY, isAside: true };
-  });
+function nodeOf(
+  study: StudyDocument,
+  part: NonNullable<StudyDocument["parts"]>[number],
+  bricks: Record<string, number>,
+) {
+  const isBolt = (study.bolts ?? []).some((b) => b.part === part.id);
+  const material = study.materials?.find((m) => m.id === part.material)?.name ?? part.material;
+  const count = Object.entries(bricks)
+    .filter(([n]) => n.split("#")[0] === part.id)
+    .reduce((sum, [, n]) => sum + n, 0);
+  const elements = count ? `${count.toLocaleString("en").replace(",", " ")} elements` : material;
+  const [copies, detail] = [part.placements?.length ?? 1, isBolt ? preloadText(study, part.id) : elements];
+  const width = 40 + widthOf([copies > 1 ? `${part.name} ×${copies}` : part.name, detail], 13, [64, 130]);
+  return { id: part.id, name: part.name, isBolt, copies, detail, width, height: HEIGHT.node };
 }
 
 /** Faces that something acts on, its own or those of its handle. */
@@ -142,19 +101,37 @@ function facesOf(study: StudyDocument, item: { faces?: string[]; handle?: string
   return item.faces?.length ? item.faces : ((study.handles ?? []).find((h) => h.id === item.handle)?.faces ?? []);
 }
 
-function linksOf(pairs: PairUse[]): MapLink[] {
-  const found = new Map<string, MapLink>();
-  for (const pair of pairs.filter((p) => !p.wall)) {
-    const [from, to] = [owner(pair.a[0] ?? ""), owner(pair.b[0] ?? "")].sort() as [string, string];
-    const key = `${from}|${to}`;
-    const link = found.get(key) ?? { key, from, to, pairs: [] };
-    link.pairs.push(pair);
-    found.set(key, link);
+function linksOf(study: StudyDocument, preflight: Preflight | undefined, asleep: Record<string, string[]>): MapLink[] {
+  const starts = new Map((preflight?.pairs ?? []).map((p) => [p.id, p.gap]));
+  const found = new Map<string, { ends: [string, string]; pairs: MapPair[] }>();
+  for (const pair of (study.pairs ?? []).filter((p) => !p.wall)) {
+    const ends = [owner(pair.a[0] ?? ""), owner(pair.b[0] ?? "")].sort() as [string, string];
+    const link = found.get(ends.join("|")) ?? { ends, pairs: [] };
+    const isAsleep = asleep.pair?.includes(pair.id) ?? false;
+    const start = isAsleep ? "asleep" : startText(starts.get(pair.id)) || "…";
+    link.pairs.push({ id: pair.id, name: pair.name, text: `${lawText(pair)} · ${start}`, isAsleep });
+    found.set(ends.join("|"), link);
   }
-  return [...found.values()];
+  const level = levelsOf(
+    study,
+    [...found.values()].map((l) => l.ends),
+  );
+  const height = (id: string) => level.get(id) ?? Infinity;
+  return [...found].map(([key, { ends, pairs }]) => {
+    const [upper, lower] = height(ends[0]) >= height(ends[1]) ? ends : [ends[1], ends[0]];
+    const width = 20 + widthOf(pairs.map((p) => p.text), 12, [40, 150]); // prettier-ignore
+    return { key, upper, lower, pairs, width, height: HEIGHT.chip * pairs.length };
+  });
 }
 
-function levelsOf(study: StudyDocument, links: MapLink[]): Map<string, number> {
+/** What a pair may do, in a word. */
+function lawText(pair: PairUse): string {
+  if (pair.law.may_slide === "friction") return `µ ${pair.law.mu}`;
+  if (pair.law.may_slide === "freely") return "smooth";
+  return pair.law.may_open ? "grip" : "tied";
+}
+
+function levelsOf(study: StudyDocument, links: [string, string][]): Map<string, number> {
   const level = new Map<string, number>();
   // A plane of symmetry passes through parts that stand on others: it is no ground to begin from.
   const grounds = (study.supports ?? []).filter((s) => s.kind !== "symmetry");
@@ -163,14 +140,14 @@ function levelsOf(study: StudyDocument, links: MapLink[]): Map<string, number> {
   for (let depth = 1; front.length; depth++) {
     for (const id of front) level.set(id, depth);
     front = links
-      .flatMap((l) => (front.includes(l.from) ? [l.to] : front.includes(l.to) ? [l.from] : []))
+      .flatMap(([one, other]) => (front.includes(one) ? [other] : front.includes(other) ? [one] : []))
       .filter((id, i, all) => !level.has(id) && all.indexOf(id) === i);
   }
   return level;
 }
 
-function groundsOf(study: StudyDocument): MapGround[] {
-  const grounds = new Map<string, MapGround>();
+function groundsOf(study: StudyDocument): Pick<MapGround, "part" | "holds">[] {
+  const grounds = new Map<string, Pick<MapGround, "part" | "holds">>();
   const add = (kind: "support" | "pair", item: { id: string; name: string }, faces: string[]) => {
     for (const part of new Set(faces.map(owner))) {
       const ground = grounds.get(part) ?? { part, holds: [] };

@@ -3,7 +3,7 @@ import { expect, test } from "vitest";
 import type { StudyDocument, Summary } from "@/api/client";
 
 import { learn } from "@/api/vocabulary";
-import { VOCABULARY } from "@/testing/vocabulary";
+import { VOCABULARY } from "@/tests/vocabulary";
 
 import { type Amounts, courseOf, lanesOf } from "./boardModel";
 

@@ -3,9 +3,9 @@ import { afterEach, beforeEach, expect, test } from "vitest";
 
 import type { LedgerRow } from "@/api/client";
 import { learn } from "@/api/vocabulary";
-import { STUDY } from "@/testing/document";
-import { SUMMARY } from "@/testing/runs";
-import { VOCABULARY } from "@/testing/vocabulary";
+import { STUDY } from "@/tests/document";
+import { SUMMARY } from "@/tests/runs";
+import { VOCABULARY } from "@/tests/vocabulary";
 
 import { DetailPanel } from "./DetailPanel";
 import type { Shown } from "./fields";

@@ -4,11 +4,11 @@ import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 import type { RunInfo, StudyDocument } from "@/api/client";
 import { learn } from "@/api/vocabulary";
-import { press } from "@/testing/controls";
-import { STUDY, applied } from "@/testing/document";
-import { SUMMARY, runOf } from "@/testing/runs";
-import { answering, emptyScene, studyAt, withCache } from "@/testing/server";
-import { VOCABULARY } from "@/testing/vocabulary";
+import { press } from "@/tests/controls";
+import { STUDY, applied } from "@/tests/document";
+import { SUMMARY, runOf } from "@/tests/runs";
+import { answering, emptyScene, studyAt, withCache } from "@/tests/server";
+import { VOCABULARY } from "@/tests/vocabulary";
 
 import { Review } from "./Review";
 

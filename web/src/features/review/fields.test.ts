@@ -15,6 +15,8 @@ function block(): ArrayBuffer {
         face0: { kind: "uint32", offset: 48, length: 1 },
         features0: { kind: "uint32", offset: 52, length: 0 },
         edges0: { kind: "uint32", offset: 52, length: 0 },
+        rims0: { kind: "uint32", offset: 52, length: 0 },
+        rimface0: { kind: "uint32", offset: 52, length: 0 },
       },
     }).padEnd(400),
   );

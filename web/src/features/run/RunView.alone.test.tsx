@@ -3,11 +3,11 @@ import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 import type { RunEvent, RunInfo } from "@/api/client";
 import { learn } from "@/api/vocabulary";
-import { press } from "@/testing/controls";
-import { STUDY } from "@/testing/document";
-import { runOf } from "@/testing/runs";
-import { answering, studyAt, withCache } from "@/testing/server";
-import { VOCABULARY } from "@/testing/vocabulary";
+import { press } from "@/tests/controls";
+import { STUDY } from "@/tests/document";
+import { runOf } from "@/tests/runs";
+import { answering, studyAt, withCache } from "@/tests/server";
+import { VOCABULARY } from "@/tests/vocabulary";
 import { useNotices } from "@/ui/notices";
 
 import { RunView } from "./RunView";

@@ -1,8 +1,10 @@
 import { cleanup, render, screen, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
 import { afterEach, expect, test, vi } from "vitest";
 
 import { HealthBar } from "@/features/HealthBar";
-import { answering, withCache } from "@/testing/server";
+import { choose } from "@/tests/controls";
+import { answering, withCache } from "@/tests/server";
 
 import { Shelf } from "./Shelf";
 
@@ -77,4 +79,63 @@ test("what keeps the server from working is told over every view", async () => {
   }));
   render(<HealthBar />, { wrapper: Wrapper });
   expect((await screen.findByRole("alert")).textContent).toBe("Only 120 MB are free on the disk.");
+});
+
+/** A shelf of two studies; what it asks the server for is kept. */
+function shelfOfTwo() {
+  const { Wrapper } = withCache();
+  const asked = answering(({ path, method }) => {
+    if (path === "/api/studies" && method === "GET")
+      return {
+        body: [study(1, { machine: "Sluice gate hoist" }), study(2, { notes: "Pin of the fork", revision: 7 })],
+      };
+    return { body: path === "/api/demos" ? [] : { id: 5, revision: 1, document: {} } };
+  });
+  render(<Shelf />, { wrapper: Wrapper });
+  return asked;
+}
+
+test("studies are found by any words of title, machine and notes", async () => {
+  shelfOfTwo();
+  await screen.findByText("Study 2");
+  const find = screen.getByRole("searchbox", { name: "Find a study" });
+  await userEvent.type(find, "hoist study");
+  expect(screen.getAllByRole("listitem").filter((li) => li.dataset.study)).toHaveLength(1);
+  expect(screen.getByText("Study 1")).toBeTruthy();
+  await userEvent.clear(find);
+  await userEvent.type(find, "gearbox");
+  expect(screen.getByText("No study has these words.")).toBeTruthy();
+});
+
+test("a study is duplicated, renamed at the revision that is shown, and saved", async () => {
+  const asked = shelfOfTwo();
+  const menu = async () => {
+    await userEvent.click(await screen.findByRole("button", { name: /More.*for Study 2/ }));
+    return screen.findByRole("menu");
+  };
+  await userEvent.click(within(await menu()).getByRole("menuitem", { name: "Duplicate" }));
+  expect(asked.map((a) => `${a.method} ${a.path}`)).toContain("POST /api/studies/2/duplicate");
+  expect(
+    within(await menu())
+      .getByRole("menuitem", { name: "Save as a file" })
+      .getAttribute("href"),
+  ).toBe("/api/studies/2/file");
+  await userEvent.click(screen.getByRole("menuitem", { name: "Rename" }));
+  await screen.findByLabelText("Title");
+  await userEvent.clear(screen.getByLabelText("Title"));
+  await userEvent.type(screen.getByLabelText("Title"), "Pin, shorter{Enter}");
+  expect(asked.find((a) => a.method === "PATCH")).toMatchObject({
+    path: "/api/studies/2",
+    body: { base_revision: 7, patch: [{ op: "replace", path: "/title", value: "Pin, shorter" }] },
+  });
+});
+
+test("a plane study is started from the shelf, and one from a STEP file opens its dialogue", async () => {
+  const asked = shelfOfTwo();
+  await choose("Kind of study", "axisymmetric");
+  await userEvent.click(screen.getByRole("button", { name: "Start empty" }));
+  await userEvent.click(screen.getByRole("button", { name: "Start from a STEP file" }));
+  const bodies = asked.filter((a) => a.method === "POST").map((a) => a.body as { document: { space?: string } });
+  expect(bodies.map((b) => b.document.space)).toEqual(["axisymmetric", undefined]);
+  expect(window.location.pathname + window.location.search).toBe("/studies/5/bench?begin=file");
 });

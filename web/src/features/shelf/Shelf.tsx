@@ -1,19 +1,14 @@
-import { Link, useLocation } from "wouter";
+import { useState } from "react";
+import { useLocation } from "wouter";
 
-import { ApiProblem, type StudySummary } from "@/api/client";
-import { useCreateStudy, useDeleteStudy, useDemos, useStudies } from "@/api/hooks";
-import { Thumbnail } from "@/scene/Thumbnail";
+import { ApiProblem } from "@/api/client";
+import { useCreateStudy, useDemos, useStudies } from "@/api/hooks";
+import { SPACES } from "@/features/spaces";
 import { Button } from "@/ui/Button";
+import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
 
-const STATES: Record<string, string> = {
-  queued: "waiting to run",
-  running: "running",
-  solved: "solved",
-  "not-converged": "did not converge",
-  stopped: "stopped",
-  failed: "failed",
-};
+import { StudyCard } from "./StudyCard";
 
 const EMPTY = {
   format: "ulmek-study",
@@ -29,8 +24,15 @@ export function Shelf() {
   const demos = useDemos();
   const create = useCreateStudy();
   const [, go] = useLocation();
-  const open = (body: { demo?: string; document?: Record<string, unknown> }) =>
-    create.mutate(body, { onSuccess: (study) => go(`/studies/${study.id}/bench`) });
+  const [space, setSpace] = useState("solid");
+  const [sought, setSought] = useState("");
+  const open = (body: { demo?: string; document?: Record<string, unknown> }, begin = "") =>
+    create.mutate(body, { onSuccess: (study) => go(`/studies/${study.id}/bench${begin}`) });
+  const words = sought.toLowerCase().split(/\s+/);
+  const found = studies.data?.filter((s) => {
+    const text = `${s.title} ${s.machine} ${s.notes}`.toLowerCase();
+    return words.every((word) => text.includes(word));
+  });
 
   const readFile = async (file: File | undefined) => {
     if (!file) return;
@@ -45,18 +47,31 @@ export function Shelf() {
   return (
     <main className="min-h-0 flex-1 overflow-auto px-8 py-6">
       <div className="mx-auto max-w-[1180px]">
-        <h1 className="text-[22px] font-semibold">Studies</h1>
-        <p className="pb-4 text-quiet">Every study is one assembly with its pairs, sequence and runs.</p>
+        <div className="flex items-end justify-between gap-4 pb-4">
+          <div>
+            <h1 className="text-[22px] font-semibold">Studies</h1>
+            <p className="text-quiet">Every study is one assembly with its pairs, sequence and runs.</p>
+          </div>
+          <input
+            type="search"
+            aria-label="Find a study"
+            placeholder="Find by title, machine, notes"
+            value={sought}
+            onChange={(e) => setSought(e.target.value)}
+            className="w-[260px] rounded border border-line bg-white px-2 py-1"
+          />
+        </div>
         {studies.isPending && <p className="text-quiet">Fetching the shelf…</p>}
         {studies.error && <p className="text-vermilion">The shelf cannot be read: {studies.error.message}</p>}
         {studies.data?.length === 0 && (
           <p className="pb-4">The shelf is empty. Start from a demo or a study file below.</p>
         )}
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(340px,1fr))] gap-5">
-          {studies.data?.map((study) => (
-            <Card key={study.id} study={study} />
+          {found?.map((study) => (
+            <StudyCard key={study.id} study={study} />
           ))}
         </ul>
+        {!!studies.data?.length && !found?.length && <p className="text-quiet">No study has these words.</p>}
         <h2 className="pt-8 pb-2 text-[17px] font-semibold">Start a study</h2>
         <div className="flex flex-wrap items-stretch gap-4">
           {demos.data?.map((demo) => (
@@ -78,8 +93,26 @@ export function Shelf() {
             <p className="flex-1 py-1 text-quiet">
               Add parts by recipe, mate their faces, and let Ulmek find the pairs.
             </p>
-            <Button className="self-start" disabled={create.isPending} onClick={() => open({ document: EMPTY })}>
+            <Select label="Kind of study" value={space} options={SPACES} onChange={setSpace} />
+            <Button
+              className="mt-2 self-start"
+              disabled={create.isPending}
+              onClick={() => open({ document: { ...EMPTY, space } })}
+            >
               Start empty
+            </Button>
+          </div>
+          <div className="flex w-[340px] flex-col rounded-lg border border-line bg-panel p-3">
+            <p className="font-semibold">STEP file</p>
+            <p className="flex-1 py-1 text-quiet">
+              Its solids become parts where the file has them; then faces that touch are found.
+            </p>
+            <Button
+              className="self-start"
+              disabled={create.isPending}
+              onClick={() => open({ document: EMPTY }, "?begin=file")}
+            >
+              Start from a STEP file
             </Button>
           </div>
           <label className="flex w-[340px] cursor-pointer flex-col rounded-lg border border-dashed border-line p-3 hover:bg-panel">
@@ -102,74 +135,5 @@ export function Shelf() {
         )}
       </div>
     </main>
-  );
-}
-
-function Card({ study }: { study: StudySummary }) {
-  const remove = useDeleteStudy();
-  const status = study.run?.status;
-  const reviewable = (study.run?.increments ?? 0) > 0;
-  return (
-    <li className="overflow-hidden rounded-lg border border-line bg-panel" data-study={study.id}>
-      <Link href={`/studies/${study.id}/${reviewable ? "review" : "bench"}`} className="block">
-        <Thumbnail study={study.id} revision={study.revision} bolts={study.bolt_parts} />
-      </Link>
-      <div className="p-3">
-        <div className="flex items-baseline justify-between gap-2">
-          <p className="truncate text-[16px] font-semibold">{study.title}</p>
-          <span className={status === "failed" || status === "not-converged" ? "text-vermilion" : "text-verdigris"}>
-            {status ? STATES[status] : "not run yet"}
-          </span>
-        </div>
-        <p className="text-quiet">
-          {study.machine && `${study.machine} · `}
-          {study.parts} parts · {study.bolts} bolts · {study.pairs} pairs · r{study.revision}
-        </p>
-        {study.problem && (
-          <p role="alert" className="py-1 text-vermilion">
-            ■ {study.problem.message} <span className="text-quiet">{study.problem.hint}</span>
-          </p>
-        )}
-        <ul className="min-h-[44px] py-1.5">
-          {(study.remarks ?? []).slice(0, 2).map((remark) => (
-            <li key={remark.text} className="flex gap-2">
-              <span className={remark.grade === "bad" ? "text-vermilion" : "text-copper"}>
-                {remark.grade === "bad" ? "■" : "▲"}
-              </span>
-              <span className="line-clamp-2">{remark.text}</span>
-            </li>
-          ))}
-          {reviewable && !study.problem && status === "solved" && !study.remarks?.length && (
-            <li className="text-verdigris">✓ every joint holds</li>
-          )}
-          {reviewable && !study.is_current && <li className="text-quiet">edited since this run</li>}
-        </ul>
-        <div className="flex gap-2">
-          <Link
-            href={`/studies/${study.id}/bench`}
-            className="rounded-md border border-line bg-paper px-3 py-1 hover:bg-verdigris-pale"
-          >
-            Bench
-          </Link>
-          {reviewable && (
-            <Link
-              href={`/studies/${study.id}/review`}
-              className="rounded-md border border-line bg-paper px-3 py-1 hover:bg-verdigris-pale"
-            >
-              Review
-            </Link>
-          )}
-          <button
-            type="button"
-            className="ml-auto text-quiet hover:text-vermilion"
-            onClick={() =>
-              window.confirm(`Take “${study.title}” off the shelf? Its runs go with it.`) && remove.mutate(study.id)
-            }
-          >
-            Remove
-          </button>
-        </div>
-      </div>
-    </li>
   );
 }

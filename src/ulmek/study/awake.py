@@ -1,0 +1,79 @@
+"""A study without the parts that are left out of the analysis: what hangs on them sleeps with them."""
+
+from typing import Any
+
+from ulmek.core.errors import InputError
+from ulmek.study.items import KINDS, Patch, StudyDocument, items_of
+from ulmek.study.take_out import Key, closure, listed, told_of
+
+
+def left_out_parts(study: StudyDocument) -> set[Key]:
+    """The parts that are left out, as keys."""
+    return {("part", p.id) for p in study.parts if not p.in_analysis}
+
+
+def awake(study: StudyDocument) -> StudyDocument:
+    """What of a study is analysed: without the parts that are left out, and without what hangs on them.
+
+    Raises
+    ------
+    InputError : nothing is left.
+    """
+    out = left_out_parts(study)
+    if not out:
+        return study
+    if len(out) == len(study.parts):
+        raise InputError(
+            "every part is left out of the analysis.", where="parts", hint="Take one of them into the analysis."
+        )
+    left, _ = closure(study, out)
+    return StudyDocument.model_validate(study.model_dump(mode="json") | _by_list(left))
+
+
+def asleep(study: StudyDocument) -> dict[str, list[str]]:
+    """Ids of what sleeps, by the name of its kind: parts that are left out, and what cannot be without them."""
+    out = left_out_parts(study)
+    if not out:
+        return {}
+    _, gone = closure(study, out)
+    found: dict[str, list[str]] = {}
+    for kind in KINDS.values():
+        ids = [i.id for i in items_of(study, kind.name) if kind.is_named and (kind.name, i.id) in gone]
+        if ids:
+            found[kind.name] = ids
+    return found
+
+
+def sleep_in_words(study: StudyDocument) -> str:
+    """ "Left out of the analysis: Lug. With it sleep pair Lug – pin. Changes support Wall." Empty without any."""
+    out = left_out_parts(study)
+    if not out:
+        return ""
+    left, gone = closure(study, out)
+    before = study.model_dump(mode="json")
+    names = [p.name for p in study.parts if not p.in_analysis]
+    verbs = (
+        "With it sleep" if len(names) == 1 else "With them sleep",
+        "Act without it" if len(names) == 1 else "Act without them",
+    )
+    more = told_of(study, gone - out, before, before | _by_list(left), verbs)
+    return f"Left out of the analysis: {listed(names)}. {more}".rstrip()
+
+
+def on_the_whole(patch: Patch, study: StudyDocument, part_of: StudyDocument) -> Patch:
+    """A patch made for what is awake of a study, for the whole of it: positions in its lists are other ones there."""
+    lists = {kind.list: kind.name for kind in KINDS.values() if kind.is_named}
+
+    def moved(path: str) -> str:
+        _, section, *rest = path.split("/")
+        if section not in lists or not rest or not rest[0].isdigit():
+            return path
+        meant = items_of(part_of, lists[section])[int(rest[0])].id
+        at = [i.id for i in items_of(study, lists[section])].index(meant)
+        return "/".join(("", section, str(at), *rest[1:]))
+
+    return [{key: moved(v) if key in ("path", "from") else v for key, v in step.items()} for step in patch]
+
+
+def _by_list(left: dict[str, list[Any]]) -> dict[str, list[Any]]:
+    return {KINDS[name].list: items for name, items in left.items()}
