@@ -57,8 +57,7 @@ def test_preflight_tells_unpaired_doubled_and_nested_bodies() -> None:
     study = _study(base, _part("foot", "disc", "5 mm", (0, 0, 0), diameter=30, thickness=10))
     (finding,) = [f for f in preflight(study).findings if f.code == "unpaired"]
     assert "foot / bottom" in finding.text
-    assert finding.edit is not None
-    paired, _ = apply_edit(study, finding.edit)
+    paired, _ = apply_edit(study, finding.remedies[0].edit)
     assert "unpaired" not in _codes(paired)
     sides = {"a": ["base/top"], "b": ["foot/bottom"]}
     left, _ = apply_edit(study, [{"op": "add", "path": "/left_out/-", "value": sides}])

@@ -88,7 +88,7 @@ def test_remedies_reach_the_right_items_of_the_whole_study() -> None:
     apart["parts"][1]["placements"][0]["at"][2] = "10.5 mm"
     apart["supports"][1]["components"] = ["x"]
     study = read_study(apart)
-    (remedy,) = [f for f in preflight(study).findings if f.code == "apart-loose"]
+    (remedy,) = next(f for f in preflight(study).findings if f.code == "apart-loose").remedies[:1]
     assert remedy.edit == [{"op": "replace", "path": "/pairs/1/fit", "value": "closed-up"}]
     mended = read_study(jsonpatch.apply_patch(apart, remedy.edit))
     assert [p.fit for p in mended.pairs] == ["as-drawn", "closed-up"]

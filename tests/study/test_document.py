@@ -160,8 +160,9 @@ def test_preflight_measures_gap_and_overlap(two_blocks: dict[str, Any]) -> None:
     assert loose.body == "slider"
     assert "Only Slider – base, which starts apart, could stop it." in loose.text
     # The remedy is ready to apply, and helps.
-    assert loose.edit == [{"op": "replace", "path": "/pairs/0/fit", "value": "closed-up"}]
-    mended = read_study(jsonpatch.apply_patch(read_study(apart).model_dump(mode="json"), loose.edit))
+    (remedy,) = loose.remedies
+    assert remedy.edit == [{"op": "replace", "path": "/pairs/0/fit", "value": "closed-up"}]
+    mended = read_study(jsonpatch.apply_patch(read_study(apart).model_dump(mode="json"), remedy.edit))
     assert preflight(mended).may_run
     inside["parts"][1]["placements"] = [{"at": ["0 mm", "0 mm", "19.9 mm"]}]
     assert "overlap of 0.1 mm" in _checked(inside)[1]["overlap"][0]

@@ -2,13 +2,20 @@
 
 from typing import Any, Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
+
+
+class Remedy(BaseModel):
+    """What would mend a finding: what it does, in words, and the edit, a JSON Patch that is ready to apply."""
+
+    does: str
+    edit: list[dict[str, Any]]
 
 
 class Finding(BaseModel):
     """One result of preflight. ``stop`` prevents a run, ``watch`` is worth knowing, ``good`` reassures.
 
-    ``edit``: the remedy as a JSON Patch, ready to apply, where there is one; ``remedy``: what it does, in words.
+    ``remedies``: the ways to mend it that are known, the likeliest first.
     """
 
     grade: Literal["stop", "watch", "good"]
@@ -18,5 +25,4 @@ class Finding(BaseModel):
     hint: str = ""
     motion: list[float] | None = None
     body: str | None = None
-    edit: list[dict[str, Any]] | None = None
-    remedy: str = ""
+    remedies: list[Remedy] = Field(default_factory=list)

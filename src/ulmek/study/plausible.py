@@ -3,7 +3,7 @@
 import numpy as np
 
 from ulmek.core.model import PRESCRIBED, Body, Model
-from ulmek.study.finding import Finding
+from ulmek.study.finding import Finding, Remedy
 from ulmek.study.items import Material, StudyDocument
 from ulmek.study.items.load import LoadUse
 from ulmek.study.items.step import StepUse
@@ -47,6 +47,7 @@ def _far_motions(study: StudyDocument, model: Model) -> list[Finding]:
         if not far:
             continue
         steps, largest = ", ".join(s.name for _, s, _ in far), max(v for _, _, v in far)
+        follow = [{"op": "replace", "path": f"/steps/{n}/large_motion", "value": True} for n, _, _ in far]
         verb = "turns" if is_turn else "moves"
         what = "a turn" if is_turn else "a motion beyond the thickness of a part"
         found.append(
@@ -56,8 +57,7 @@ def _far_motions(study: StudyDocument, model: Model) -> list[Finding]:
                 text=f"{load.name} {verb} by {load.spoken(largest)}, but only small motion is followed in: {steps}.",
                 where=f"steps/{far[0][1].id}",
                 hint=f"Small motion is not true for {what} like this: stresses and forces go wrong.",
-                remedy="Follow large motion",
-                edit=[{"op": "replace", "path": f"/steps/{n}/large_motion", "value": True} for n, _, _ in far],
+                remedies=[Remedy(does="Follow large motion", edit=follow)],
             )
         )
     return found
@@ -109,6 +109,7 @@ def _unlikely_materials(study: StudyDocument) -> list[Finding]:
         factor = 1000.0 if young < SOFTEST else 1e-3
         meant = f"{young * factor / 1000:g} GPa"
         is_likely = SOFTEST <= young * factor <= STIFFEST
+        change = [{"op": "replace", "path": f"/materials/{number}/young", "value": meant}]
         way = "softer than a hard plastic" if young < SOFTEST else "stiffer than hard metal"
         found.append(
             Finding(
@@ -117,8 +118,7 @@ def _unlikely_materials(study: StudyDocument) -> list[Finding]:
                 text=f"{material.name} has a Young's modulus of {material.young}: {way}.",
                 where=f"materials/{material.id}",
                 hint="Is this the unit that was meant?",
-                remedy=f"Make it {meant}" if is_likely else "",
-                edit=[{"op": "replace", "path": f"/materials/{number}/young", "value": meant}] if is_likely else None,
+                remedies=[Remedy(does=f"Make it {meant}", edit=change)] if is_likely else [],
             )
         )
     return found

@@ -13,9 +13,10 @@ from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import Model, Pair
 from ulmek.core.review.nested import nested_bodies
 from ulmek.study.awake import awake, on_the_whole, sleep_in_words
-from ulmek.study.finding import Finding
+from ulmek.study.finding import Finding, Remedy
 from ulmek.study.items import StudyDocument
 from ulmek.study.plausible import doubts
+from ulmek.study.remedies import remedies_of_gap, remedies_of_slack
 from ulmek.study.spoken import body_name, face_name, in_words
 from ulmek.study.touching import suggestions
 from ulmek.study.translate import translate
@@ -71,8 +72,8 @@ def preflight(study: StudyDocument) -> Preflight:
     if told:
         where = f"parts/{next(p.id for p in study.parts if not p.in_analysis)}"
         found.findings.append(Finding(grade="good", code="left-out", text=told, where=where))
-    for finding in found.findings:
-        finding.edit = finding.edit and on_the_whole(finding.edit, study, analysed)
+    for remedy in (remedy for finding in found.findings for remedy in finding.remedies):
+        remedy.edit = on_the_whole(remedy.edit, study, analysed)
     return found
 
 
@@ -118,7 +119,7 @@ def _refused(study: StudyDocument, error: UlmekError) -> Preflight:
     finding = Finding(grade="stop", code=error.code, text=text, where=error.where, hint=hint)
     if not study.steps and error.where == "steps":
         step = {"op": "add", "path": "/steps/-", "value": {"id": "step-1", "name": "Step 1"}}
-        finding = finding.model_copy(update={"edit": [step], "remedy": "Add a step"})
+        finding.remedies = [Remedy(does="Add a step", edit=[step])]
     return Preflight(may_run=False, findings=[finding], pairs=[])
 
 
@@ -156,8 +157,8 @@ def _start_pairs(
                 edit = [{"op": "replace", "path": f"{at}/fit", "value": "overlap-removed"}]
                 findings.append(
                     Finding(
-                        grade="watch", code="overlap", text=text, where=f"pairs/{use.id}/fit", hint=hint, edit=edit,
-                        remedy="Remove the overlap",
+                        grade="watch", code="overlap", text=text, where=f"pairs/{use.id}/fit", hint=hint,
+                        remedies=[Remedy(does="Remove the overlap", edit=edit)],
                     )
                 )  # fmt: skip
         elif gap > TOUCHING * extent:
@@ -172,6 +173,11 @@ def _start_pairs(
             and not is_tied
             and _cover_of_swapped(model, pair) > 1.5 * interface.cover
         ):
+            swap = [
+                {"op": "move", "from": f"{at}/a", "path": f"{at}/was_a"},
+                {"op": "move", "from": f"{at}/b", "path": f"{at}/a"},
+                {"op": "move", "from": f"{at}/was_a", "path": f"{at}/b"},
+            ]
             text = f"side B covers only {interface.cover:.0%} of side A of {use.name}."
             findings.append(
                 Finding(
@@ -180,12 +186,7 @@ def _start_pairs(
                     text=text,
                     where=f"pairs/{use.id}",
                     hint="A should be the fully covered one.",
-                    edit=[
-                        {"op": "move", "from": f"{at}/a", "path": f"{at}/was_a"},
-                        {"op": "move", "from": f"{at}/b", "path": f"{at}/a"},
-                        {"op": "move", "from": f"{at}/was_a", "path": f"{at}/b"},
-                    ],
-                    remedy="Swap the sides",
+                    remedies=[Remedy(does="Swap the sides", edit=swap)],
                 )
             )
     return interfaces, starts
@@ -228,7 +229,9 @@ def _check_paired(study: StudyDocument, model: Model, findings: list[Finding]) -
                 grade="watch", code="unpaired", where="pairs",
                 text=f"{_faces(study, s.a)} and {_faces(study, s.b)} {how} and are in no pair.",
                 hint="They will pass through each other. Make them a pair, or leave them out where pairs are found.",
-                edit=[{"op": "add", "path": "/pairs/-", "value": s.new_pair}], remedy="Make them a pair",
+                remedies=[
+                    Remedy(does="Make them a pair", edit=[{"op": "add", "path": "/pairs/-", "value": s.new_pair}])
+                ],
             )
         )  # fmt: skip
     for one, other in itertools.combinations(study.pairs, 2):
@@ -296,15 +299,14 @@ def _remedy_gaps(study: StudyDocument, model: Model, interfaces: list[PairInterf
             and next((f.least_gap for f in interfaces if f.pair.name == pair.name), 0.0) > 0
         ]
         names = ", ".join(use.name for _, use in apart)
-        edit = [{"op": "replace", "path": f"/pairs/{number}/fit", "value": "closed-up"} for number, _ in apart]
+        gaps = [f for f in interfaces if f.pair.name in {use.id for _, use in apart} and f.least_gap > 0]
         findings[position] = finding.model_copy(
             update={
                 "code": "apart-loose",
                 "text": f"{finding.text} Only {names}, which starts apart, could stop it.",
                 "where": f"pairs/{apart[0][1].id}/fit" if apart else finding.where,
                 "hint": "Close the gap at the start, move the part to touch first, or hold it by a weak spring.",
-                "edit": edit or None,
-                "remedy": "Close the gap at the start" if edit else "",
+                "remedies": remedies_of_gap(study, finding.body or "", [n for n, _ in apart], gaps),
             }
         )
 
@@ -355,6 +357,7 @@ def _check_acting(study: StudyDocument, findings: list[Finding]) -> None:
                     text=f"{bolt.name} is never tightened.",
                     where=f"bolts/{bolt.id}/preload",
                     hint="Give it a preload in a step.",
+                    remedies=remedies_of_slack(study, bolt),
                 )
             )
 

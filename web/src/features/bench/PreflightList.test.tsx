@@ -22,7 +22,7 @@ const loose = (copy: number) => ({
   where: "parts/bolts",
   hint: "Add a pair.",
   body: `bolts#${copy}`,
-  remedy: "",
+  remedies: [],
 });
 const FOUND: Preflight = {
   may_run: false,
@@ -36,10 +36,12 @@ const FOUND: Preflight = {
       text: "Lug / top and Pin / side touch.",
       where: "pairs",
       hint: "",
-      remedy: "Make them a pair",
-      edit: [{ op: "add", path: "/pairs/-", value: { id: "seat" } }],
+      remedies: [
+        { does: "Make them a pair", edit: [{ op: "add", path: "/pairs/-", value: { id: "seat" } }] },
+        { does: "Leave them out", edit: [{ op: "add", path: "/left_out/-", value: { a: [], b: [] } }] },
+      ],
     },
-    { grade: "good", code: "held", text: "Nothing is loose.", where: "steps", hint: "", remedy: "" },
+    { grade: "good", code: "held", text: "Nothing is loose.", where: "steps", hint: "", remedies: [] },
   ],
 };
 
@@ -51,7 +53,8 @@ test("a finding selects its place, copies are told once, and a remedy says what 
   await userEvent.click(found);
   expect(useSelection.getState().selected).toEqual({ kind: "part", id: "bolts" });
   await userEvent.click(screen.getByRole("button", { name: "Make them a pair" }));
-  expect(edit.mock.calls[0]?.[0]).toEqual(FOUND.findings[2]?.edit);
+  await userEvent.click(screen.getByRole("button", { name: "Leave them out" }));
+  expect(edit.mock.calls.map((c) => c[0] as unknown)).toEqual(FOUND.findings[2]?.remedies?.map((r) => r.edit));
   expect(screen.getByRole<HTMLButtonElement>("button", { name: /Nothing is loose/ }).disabled).toBe(true);
 });
 

@@ -141,15 +141,16 @@ function Entry({ finding, onEdit }: { finding: Finding; onEdit: EditFn }) {
           {finding.grade !== "good" && <span className="block text-[12.5px] text-quiet">{finding.hint}</span>}
         </span>
       </button>
-      {finding.edit && (
+      {(finding.remedies ?? []).map((remedy) => (
         <button
+          key={remedy.does}
           type="button"
-          className="ml-6 text-verdigris underline"
-          onClick={() => tell(onEdit(finding.edit as unknown as PatchStep[], finding.remedy))}
+          className="ml-6 block text-left text-verdigris underline"
+          onClick={() => tell(onEdit(remedy.edit as unknown as PatchStep[], remedy.does))}
         >
-          {finding.remedy}
+          {remedy.does}
         </button>
-      )}
+      ))}
     </li>
   );
 }

@@ -1,0 +1,125 @@
+"""Ways to mend what preflight finds, each one edit: for parts that only closing gaps could stop, and slack bolts."""
+
+from typing import Any
+
+import numpy as np
+
+from ulmek.core.contact.interface import PairInterface
+from ulmek.core.errors import UlmekError
+from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.handcalc.threads import proof_load
+from ulmek.study.finding import Remedy
+from ulmek.study.items import Patch, StudyDocument
+from ulmek.study.items.bolt import BoltUse
+from ulmek.study.items.load import LoadUse
+from ulmek.study.recipe_values import recipe_values
+
+# A part is moved this much (mm) further than to first touch, so that it presses when it is let go.
+BEYOND = 1e-3
+# Share of the force that a soft spring takes while the gap closes.
+SOFT = 0.01
+# A force this far off the normal of a gap (cosine) does not close it.
+ALONG = 0.3
+# What a bolt is tightened to (share of the proof load of class 8.8), and (N) where its size is not known.
+OF_PROOF, UNKNOWN_SIZE = 0.7, 10e3
+
+
+def remedies_of_gap(study: StudyDocument, body: str, pairs: list[int], gaps: list[PairInterface]) -> list[Remedy]:
+    """What can be done with a body that only ``pairs`` (positions in the study) could stop, which start apart.
+
+    gaps: their interfaces. A force on the body gives three more ways than closing up: to move it to touch in a step of
+    its own and then let the force take over, to hold it by a soft spring, and to move it all the way instead.
+    """
+    close = [{"op": "replace", "path": f"/pairs/{number}/fit", "value": "closed-up"} for number in pairs]
+    remedies = [Remedy(does="Close the gap at the start", edit=close)] if close else []
+    load = next((ld for ld in study.loads if ld.kind == "force" and ld.values and _acts_on(study, ld, body)), None)
+    travel = _travel(load, gaps) if load is not None else None
+    if load is not None and travel is not None:
+        remedies += [
+            Remedy(does="Move it to touch, then load it", edit=_touch_first(study, load, travel + BEYOND)),
+            Remedy(does="Hold it by a soft spring", edit=_soft_spring(study, load, travel)),
+            Remedy(does="Move it instead, and read the force", edit=_moved_instead(study, load, travel + BEYOND)),
+        ]
+    return remedies
+
+
+def _acts_on(study: StudyDocument, load: LoadUse, body: str) -> bool:
+    handle = next((h for h in study.handles if h.id == load.handle), None)
+    faces = load.faces or (handle.faces if handle else [])
+    return any(ref.split("/")[0] in (body, body.split("#")[0]) for ref in faces)
+
+
+def _travel(load: LoadUse, gaps: list[PairInterface]) -> float | None:
+    """How far (mm) the part moves along a force to touch; None where the force does not close a gap."""
+    along = np.array(load.direction or (0.0, 0.0, 0.0)) / np.linalg.norm(load.direction or (1.0, 0.0, 0.0))
+    found = []
+    for interface in gaps:
+        nearest = int(np.argmin(interface.gap))
+        cosine = abs(float(interface.frame[nearest, 2] @ along))
+        if cosine > ALONG:
+            found.append(interface.least_gap / cosine)
+    return min(found) if found else None
+
+
+def _free(taken: list[str], wanted: str) -> str:
+    return next(i for n in range(1, 1000) if (i := wanted if n == 1 else f"{wanted}-{n}") not in taken)
+
+
+def _where(load: LoadUse) -> dict[str, Any]:
+    return {"faces": load.faces} if load.faces else {"handle": load.handle}
+
+
+def _touch_first(study: StudyDocument, load: LoadUse, travel: float) -> Patch:
+    """A step before the force's first, in which the part is moved to touch; it is let go when the force comes."""
+    first = next(n for n, s in enumerate(study.steps) if s.id in load.values)
+    step = _free([s.id for s in study.steps], "touch")
+    motion = {
+        "id": _free([ld.id for ld in study.loads], "touch"), "name": f"Move to touch, {load.name}"[:80],
+        "kind": "displacement", "direction": load.direction, **_where(load), "values": {step: f"{travel:.6g} mm"},
+        "released": [s.id for s in study.steps[first:]],
+    }  # fmt: skip
+    return [
+        {"op": "add", "path": f"/steps/{first}", "value": {"id": step, "name": "Move to touch"}},
+        {"op": "add", "path": "/loads/-", "value": motion},
+    ]
+
+
+def _soft_spring(study: StudyDocument, load: LoadUse, travel: float) -> Patch:
+    """A handle on the faces of the force, or the one it acts on, held by springs that take little of it."""
+    largest = max(abs(load.number(v)) for v in load.values.values())
+    stiffness = [f"{SOFT * largest / travel:.3g} N/mm"] * 3
+    patch: Patch = []
+    handle = load.handle
+    if handle is None:
+        handle = _free([h.id for h in study.handles], "soft")
+        made = {"id": handle, "name": f"Hold, {load.name}"[:80], "kind": "averaging", "faces": load.faces}
+        patch.append({"op": "add", "path": "/handles/-", "value": made})
+    spring = {
+        "id": _free([s.id for s in study.springs], "soft"), "name": "Soft spring", "a": handle, "stiffness": stiffness,
+    }  # fmt: skip
+    return [*patch, {"op": "add", "path": "/springs/-", "value": spring}]
+
+
+def _moved_instead(study: StudyDocument, load: LoadUse, travel: float) -> Patch:
+    """A prescribed motion in place of the force, a little beyond touching in every step in which the force acts."""
+    at = f"/loads/{[ld.id for ld in study.loads].index(load.id)}"
+    values = {step: written if written == "off" else f"{travel:.6g} mm" for step, written in load.values.items()}
+    motion = load.model_dump(mode="json") | {"kind": "displacement", "values": values, "courses": {}}
+    return [{"op": "replace", "path": at, "value": motion}]
+
+
+def remedies_of_slack(study: StudyDocument, bolt: BoltUse) -> list[Remedy]:
+    """To tighten a bolt in the first step, to a usual share of its proof load where its size is known."""
+    if not study.steps or bolt.torque is not None:
+        return []
+    step, force = study.steps[0], UNKNOWN_SIZE
+    part = next((p for p in study.parts if p.id == bolt.part), None)
+    if part is not None:
+        try:
+            diameter = recipe_values(RECIPES[part.recipe.kind], part.recipe.dimensions)["diameter"]
+            force = OF_PROOF * proof_load(diameter, "8.8")
+        except (UlmekError, KeyError):
+            pass
+    written = f"{force / 1000:.2g} kN"
+    edit = [{"op": "add", "path": f"/bolts/{study.bolts.index(bolt)}/preload/{step.id}", "value": written}]
+    return [Remedy(does=f"Tighten to {written} in {step.name}", edit=edit)]
