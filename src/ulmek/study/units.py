@@ -58,6 +58,7 @@ SPOKEN: dict[Kind, tuple[str, float]] = {
     "acceleration": ("m/s²", 1e-3),
     "angular speed": ("rad/s", 1.0),
 }
+
 # Squares of larger values, in internal units, would overflow in norms and energies.
 LARGEST = 1e30
 # Number, then a unit of letters, digits, products, quotients and one-digit powers: no expressions.

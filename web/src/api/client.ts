@@ -30,6 +30,9 @@ export type FitInfo = components["schemas"]["FitInfo"];
 export type ThreadInfo = components["schemas"]["ThreadInfo"];
 export type Suggestion = components["schemas"]["Suggestion"];
 
+export type Sheet = components["schemas"]["Sheet"];
+export type Course = components["schemas"]["Course"];
+export type Curve = components["schemas"]["Curve"];
 export type Manner = NonNullable<components["schemas"]["Mating"]["manner"]>;
 export type Measured = components["schemas"]["Measured"];
 export type MeshReport = components["schemas"]["MeshReport"];

@@ -2,6 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import {
   ApiProblem,
+  type Course,
+  type Curve,
   type DemoInfo,
   type FaceInfo,
   type FileReplaced,
@@ -9,6 +11,7 @@ import {
   type FileUse,
   type Health,
   type Ledger,
+  type LoadUse,
   type Manner,
   type Material,
   type Measured,
@@ -18,6 +21,7 @@ import {
   type Preflight,
   type RecipeInfo,
   type RunInfo,
+  type Sheet,
   type StepFile,
   type SolvedStudy,
   type StudyInfo,
@@ -89,17 +93,44 @@ export const usePreview = (kind: string, dimensions: Record<string, string>, sec
     retry: false,
   });
 
+/** What the server makes of a file. */
+async function sendFile<T>(path: string, content: Blob, name: string): Promise<T> {
+  const response = await fetch(`${path}?name=${encodeURIComponent(name)}`, { method: "POST", body: content });
+  const body: unknown = await response.json().catch(() => undefined);
+  return unwrap<T>({ response, data: body, error: body });
+}
+
+/** The numbers of a sheet: a file, or what was pasted. */
+export const useSheet = () =>
+  useMutation({
+    mutationFn: ({ content, name }: { content: Blob; name: string }) => sendFile<Sheet>("/api/tables", content, name),
+  });
+
+type CurveAsked = { sheet: Sheet; strain: "total" | "plastic"; measure: "engineering" | "true"; young: string };
+
+/** A sheet as a stress–strain curve. */
+export const useCurve = (asked: CurveAsked | undefined) =>
+  useQuery({
+    queryKey: ["curve", asked],
+    queryFn: async () => unwrap<Curve>(await api.POST("/api/tables/curve", { body: asked! })),
+    enabled: !!asked,
+    staleTime: Infinity,
+    retry: false,
+  });
+
+/** A sheet as the course of a load, in the unit that it is spoken in. */
+export const useCourse = (kind: LoadUse["kind"]) =>
+  useMutation({
+    mutationFn: async (sheet: Sheet) => {
+      const found = unwrap<Course>(await api.POST("/api/tables/course", { body: { sheet, kind } }));
+      return found.points.map(([x, y]) => ({ x, y }));
+    },
+  });
+
 /** What a STEP file holds. */
 export const useStepFile = () =>
   useMutation({
-    mutationFn: async (file: File) => {
-      const response = await fetch(`/api/geometry?name=${encodeURIComponent(file.name)}`, {
-        method: "POST",
-        body: file,
-      });
-      const body: unknown = await response.json().catch(() => undefined);
-      return unwrap<StepFile>({ response, data: body, error: body });
-    },
+    mutationFn: (file: File) => sendFile<StepFile>("/api/geometry", file, file.name),
   });
 
 /** The skin of a solid of a file: as the part that it makes, or as it is drawn. */

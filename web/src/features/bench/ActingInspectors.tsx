@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { BoltUse, LoadUse, PartUse, PatchStep, SupportUse } from "@/api/client";
 import { useThread } from "@/api/hooks";
 import { type Quantity, loadSort, spoken } from "@/api/vocabulary";
+import { Button } from "@/ui/Button";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
 import { figure, force, percent } from "@/ui/format";
@@ -11,7 +12,8 @@ import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
 import { type InspectorProps, number, put } from "./edits";
 import { Head } from "./Head";
-import { courseOf, courseText } from "./courses";
+import { CourseDialog } from "./CourseDialog";
+import { courseOf, courseText, pointsIn } from "./courses";
 import { FaceList } from "./FaceList";
 import { InSteps } from "./InSteps";
 import { NameField } from "./NameField";
@@ -227,6 +229,8 @@ const TURNS = ["turn-x", "turn-y", "turn-z"] as const;
 
 export function LoadInspector({ info, study, load, path, onEdit }: InspectorProps & { load: LoadUse; path: string }) {
   const sort = loadSort(load.kind);
+  const [drawnStep, setDrawn] = useState<string>();
+  const drawn = study.steps?.find((s) => s.id === drawnStep);
   return (
     <>
       <Head kind={`Load · ${sort.label.toLowerCase()}`} name={load.name} />
@@ -285,9 +289,24 @@ export function LoadInspector({ info, study, load, path, onEdit }: InspectorProp
             }}
           />
         ))}
-        <p className="text-[12.5px] text-quiet">
-          Points as share of the step: value; typed, or pasted from a sheet. The end is the value above.
-        </p>
+        <p className="text-[12.5px] text-quiet">Points as share of the step: value. The end is the value above.</p>
+        <div className="flex flex-wrap gap-1.5 py-1">
+          {(study.steps ?? []).map((step) => (
+            <Button key={step.id} onClick={() => setDrawn(step.id)}>
+              Draw {step.name}
+            </Button>
+          ))}
+        </div>
+        {drawn && (
+          <CourseDialog
+            load={load}
+            path={path}
+            step={drawn}
+            points={pointsIn(study, info.amounts, load, drawn)}
+            onEdit={onEdit}
+            onClose={() => setDrawn(undefined)}
+          />
+        )}
       </Section>
       {sort.prescribes && (
         <InSteps

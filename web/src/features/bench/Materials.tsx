@@ -1,10 +1,14 @@
+import { useState } from "react";
+
 import type { Material, StudyDocument } from "@/api/client";
 import { useGrades } from "@/api/hooks";
+import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
 
+import { CurveDialog } from "./CurveDialog";
 import { hardeningOf, tableText } from "./hardening";
 import { type EditFn, freeId, number, put } from "./edits";
 import { TakeOut } from "./TakeOut";
@@ -70,6 +74,7 @@ function OneMaterial({
       onCommit={(t) => onEdit([put(`${path}/${key}`, t || null)], `${label} of ${material.name}`)}
     />
   );
+  const [isReading, setReading] = useState(false);
   const rubber = material.rubber;
   return (
     <>
@@ -105,6 +110,12 @@ function OneMaterial({
           />
         </>
       )}
+      {!rubber && (
+        <Button className="my-1" onClick={() => setReading(true)}>
+          Curve from a sheet
+        </Button>
+      )}
+      {isReading && <CurveDialog material={material} path={path} onEdit={onEdit} onClose={() => setReading(false)} />}
       {material.hardening && (
         <Field
           label="Kinematic share"

@@ -1,4 +1,6 @@
-import type { LoadUse } from "@/api/client";
+import type { LoadUse, StepUse, StudyDocument, StudyInfo } from "@/api/client";
+import { loadSort, spoken } from "@/api/vocabulary";
+import type { PlotPoint } from "@/ui/PointPlot";
 
 type Course = NonNullable<LoadUse["courses"]>[string];
 
@@ -19,4 +21,24 @@ export function courseOf(text: string): { at: number | string; value: string }[]
       const share = Number(at.replace(/%$/, "").replace(",", ".")) / (at.endsWith("%") ? 100 : 1);
       return { at: at === "" || Number.isNaN(share) ? at || row : share, value };
     });
+}
+
+/** A load through a step, from what it was to its value at the end, in the unit that it is spoken in. */
+export function pointsIn(
+  study: StudyDocument,
+  amounts: StudyInfo["amounts"],
+  load: LoadUse,
+  step: StepUse,
+): PlotPoint[] {
+  const { factor } = spoken(loadSort(load.kind).quantity);
+  const steps = study.steps ?? [];
+  const ends = amounts.loads[load.id] ?? {};
+  const upTo = (count: number) => steps.slice(0, count).reduce((last, s) => ends[s.id] ?? last, 0);
+  const number = steps.findIndex((s) => s.id === step.id);
+  const inner = (amounts.courses[load.id]?.[step.id] ?? []).map(([x, y]) => ({ x, y }));
+  const begin = inner[0]?.x === 0 ? [] : [{ x: 0, y: upTo(number) }];
+  return [...begin, ...inner, { x: 1, y: upTo(number + 1) }].map(({ x, y }) => ({
+    x,
+    y: Number((y * factor).toPrecision(6)),
+  }));
 }
