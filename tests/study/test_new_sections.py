@@ -6,10 +6,14 @@ from typing import Any
 import numpy as np
 import pytest
 
-from ulmek.core.errors import InputError
+from ulmek.core.errors import InputError, UlmekError
+from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.geometry.revolved import RevolvedSolid
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
+from ulmek.core.mesh.solid import mesh_flat
 from ulmek.study.items import read_study
+from ulmek.study.new_parts import spaces_of
 from ulmek.study.preflight import preflight
 from ulmek.study.translate import translate
 
@@ -158,3 +162,18 @@ def test_a_section_is_flat_and_its_sides_are_edges(two_blocks: dict[str, Any]) -
     turned["parts"][0]["placements"][0]["turn"] = {"axis": "x", "angle": "90 deg"}
     with pytest.raises(InputError, match="about z"):
         translate(read_study(turned))
+
+
+@pytest.mark.parametrize("kind", RECIPES)
+def test_a_recipe_is_offered_where_it_has_a_part(kind: str) -> None:
+    """In a plane study exactly what its mesher takes; turned profiles only where they are turned."""
+    solid = RECIPES[kind].solid({})
+    try:
+        mesh_flat(solid, size=float(solid.volume() ** (1 / 3)) / 4, per_turn=12)
+        has_section = True
+    except UlmekError:
+        has_section = False
+    spaces = spaces_of(RECIPES[kind])
+    assert ("axisymmetric" in spaces) == has_section
+    assert ("plane-strain" in spaces) == (has_section and not isinstance(solid, RevolvedSolid))
+    assert "solid" in spaces

@@ -25,12 +25,13 @@ class DimensionInfo(BaseModel):
 
 
 class RecipeInfo(BaseModel):
-    """A recipe as the inspector offers it."""
+    """A recipe as the inspector offers it, with the kinds of study that it has a part for."""
 
     kind: str
     label: str
     summary: str
     dimensions: list[DimensionInfo]
+    spaces: list[str]
 
 
 class NewPart(BaseModel):

@@ -49,7 +49,7 @@ from ulmek.study.mating import mated
 from ulmek.study.measure import FaceInfo, Measured, face_info, measured
 from ulmek.study.mesh_report import MeshReport, mesh_report
 from ulmek.study.meshes import part_mesh
-from ulmek.study.new_parts import new_part, part_of_file
+from ulmek.study.new_parts import new_part, part_of_file, spaces_of
 from ulmek.study.preflight import Preflight
 from ulmek.study.rematch import with_file
 from ulmek.study.split import split_part
@@ -79,7 +79,11 @@ def list_recipes() -> list[RecipeInfo]:
     """All recipes with their dimensions."""
     return [
         RecipeInfo(
-            kind=r.kind, label=r.label, summary=r.summary, dimensions=[DimensionInfo(**vars(d)) for d in r.dimensions]
+            kind=r.kind,
+            label=r.label,
+            summary=r.summary,
+            dimensions=[DimensionInfo(**vars(d)) for d in r.dimensions],
+            spaces=spaces_of(r),
         )
         for r in RECIPES.values()
     ]

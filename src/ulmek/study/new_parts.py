@@ -1,11 +1,16 @@
 """A new part from a recipe or a file: its mesh to begin with, its material, and a free place beside the others."""
 
 import re
+from functools import lru_cache
+from typing import get_args
 
 import numpy as np
 
+from ulmek.core.element.response import Space
 from ulmek.core.errors import UnknownNameError
-from ulmek.core.geometry.recipes import RECIPES, Solid
+from ulmek.core.geometry.layered import LayeredSolid
+from ulmek.core.geometry.recipes import RECIPES, Recipe, Solid
+from ulmek.core.geometry.revolved import RevolvedSolid
 from ulmek.core.geometry.stored import from_plain
 from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
 from ulmek.study.aside import aside
@@ -21,6 +26,21 @@ ROOM = 0.15
 # Cubes of the element size that a new free-form part holds: some eight tetrahedra each.
 FREE_CELLS = 1000
 STEEL = GRADES[0]
+
+
+@lru_cache(maxsize=128)
+def _is_section(kind: str) -> tuple[bool, bool]:
+    """Whether a recipe gives one outline, and whether it gives a profile that is turned."""
+    solid = RECIPES[kind].solid(recipe_values(RECIPES[kind], {}))
+    return isinstance(solid, LayeredSolid) and len(solid.layers) == 1, isinstance(solid, RevolvedSolid)
+
+
+def spaces_of(recipe: Recipe) -> list[Space]:
+    """The kinds of study that a recipe has a part for: of one outline all, turned ones solid and axisymmetric ones."""
+    is_outline, is_profile = _is_section(recipe.kind)
+    if is_outline:
+        return list(get_args(Space))
+    return ["solid", "axisymmetric"] if is_profile else ["solid"]
 
 
 def new_part(study: StudyDocument, kind: str, dimensions: dict[str, str | int | float]) -> tuple[Part, Material | None]:

@@ -14,15 +14,23 @@ export const RECIPES = [
     kind: "lug",
     label: "Lug",
     summary: "A plate with an eye",
+    spaces: ["solid"],
     dimensions: [dimension("thickness", "Thickness", "length")],
   },
   {
     kind: "bolt",
     label: "Bolt",
     summary: "With head and nut",
+    spaces: ["solid"],
     dimensions: [dimension("diameter", "Diameter", "length")],
   },
-  { kind: "plate", label: "Plate", summary: "With holes", dimensions: [dimension("holes", "Holes", "count")] },
+  {
+    kind: "plate",
+    label: "Plate",
+    summary: "With holes",
+    spaces: ["solid", "plane-strain"],
+    dimensions: [dimension("holes", "Holes", "count")],
+  },
 ] as unknown as RecipeInfo[];
 
 type More = {

@@ -5,7 +5,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
+from ulmek.core.element.response import Space
 from ulmek.core.errors import InputError, UnitError, UnknownNameError, located
+from ulmek.core.model import Path
 from ulmek.study.items.bolt import BoltUse
 from ulmek.study.items.handle import HandleUse
 from ulmek.study.items.item import FORMAT, VERSION, Identifier, Item, Label, Length
@@ -34,9 +36,9 @@ class StudyDocument(Item):
     name: Identifier
     title: Label
     machine: str = ""
-    space: Literal["solid", "plane-strain", "plane-stress", "axisymmetric"] = "solid"
+    space: Space = "solid"
     thickness: Length = "1 mm"
-    path: Literal["automatic", "condensed", "mixed", "full"] = "automatic"
+    path: Path = "automatic"
     notes: str = ""
     element_budget: Annotated[int, Field(ge=100, le=10_000_000)] = 200_000
     materials: list[Material] = Field(default_factory=list)

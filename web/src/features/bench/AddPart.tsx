@@ -32,7 +32,8 @@ export function AddPart({ info, recipes, onClose }: Props) {
     }),
     [info.document.parts],
   );
-  const offered = recipes.filter((r) => `${r.label} ${r.summary}`.toLowerCase().includes(sought.toLowerCase()));
+  const fitting = recipes.filter((r) => r.spaces.includes(info.document.space));
+  const offered = fitting.filter((r) => `${r.label} ${r.summary}`.toLowerCase().includes(sought.toLowerCase()));
   const add = () =>
     addPart.mutate(
       { kind, dimensions: written },

@@ -1,4 +1,4 @@
-import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
+import { cleanup, fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
@@ -45,6 +45,16 @@ test("a recipe is found by what it is, its dimensions are set beside its picture
   expect(sent?.body).toEqual({ name: "Part", kind: "bolt", dimensions: { diameter: "0.5 in" } });
   expect(sent?.query.get("base_revision")).toBe("1");
   expect(useSelection.getState().selected).toEqual({ kind: "part", id: "beam" });
+});
+
+test("a plane study is offered what has a section, and shows that", async () => {
+  const asked = answering(() => PICTURE);
+  const plane = studyAt(1, { ...STUDY, space: "plane-strain" });
+  const { Wrapper } = withCache([plane]);
+  render(<AddPart info={plane} recipes={RECIPES} onClose={vi.fn()} />, { wrapper: Wrapper });
+  const recipes = within(screen.getByRole("navigation", { name: "Recipes" }));
+  expect(recipes.getAllByRole("button").map((b) => b.textContent)).toEqual(["Plate"]);
+  await waitFor(() => expect(pictures(asked).at(-1)?.query.get("section")).toBe("true"));
 });
 
 test("a recipe that cannot be made says why and is not added; another one begins anew", async () => {

@@ -27,7 +27,7 @@ const HEIGHT = { node: 42, chip: 24, load: 34, hatch: 20, hold: 18 };
 const owner = (reference: string) => (reference.split("/")[0] ?? "").split("#")[0] ?? "";
 /** About how wide texts are drawn, between bounds: longer ones are cut there. */
 const widthOf = (texts: string[], size: number, [least, most]: [number, number]) =>
-  Math.min(most, Math.max(least, ...texts.map((t) => 0.53 * size * t.length)));
+  Math.min(most, Math.max(least, ...texts.map((t) => 0.5 * size * t.length)));
 
 /** The assembly as a graph of parts with what joins, holds and loads them. */
 export function jointGraph(
