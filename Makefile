@@ -71,7 +71,7 @@ ready: setup $(STAMPS)/chromium $(STAMPS)/kernels check-server check-page quick-
 test:
 	$(MAKE) --no-print-directory -j 2 --output-sync=target ready
 	ULMEK_THREADS=1 OMP_NUM_THREADS=1 MKL_NUM_THREADS=1 $(BIN)/pytest -n 2 --dist worksteal --ignore tests/web
-	$(BIN)/pytest tests/web
+	$(BIN)/pytest -n 2 --dist worksteal tests/web
 
 verify: $(STAMPS)/python
 	$(BIN)/ulmek verify --write docs/verification.md

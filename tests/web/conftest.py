@@ -62,6 +62,9 @@ def page(address: str) -> Iterator[Page]:
 def findings(page: Page) -> Locator:
     """What preflight found, shown."""
     head = page.get_by_role("button", name="Preflight")
+    # They open by themselves where something is wrong, which is known once they are counted.
+    expect(head.locator("[aria-label]").first).to_be_visible()
+    expect(head).not_to_contain_text("checking")
     if head.get_attribute("aria-expanded") == "false":
         head.click()
     return page.get_by_test_id("preflight")

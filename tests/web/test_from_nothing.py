@@ -3,44 +3,11 @@
 from playwright.sync_api import Page, expect
 
 from tests.web.conftest import findings
-
-
-def _add(page: Page, recipe: str, **dimensions: str) -> None:
-    page.get_by_role("button", name="Add a part").first.click()
-    dialog = page.get_by_role("dialog")
-    dialog.get_by_role("button", name=recipe, exact=True).click()
-    for label, value in dimensions.items():
-        field = dialog.get_by_label(label.replace("_", " "), exact=True)
-        field.fill(value)
-        field.press("Enter")
-    dialog.get_by_role("button", name="Add ").click()
-    expect(dialog).to_have_count(0)
-
-
-def _pick(page: Page, part: str, face: str) -> None:
-    page.locator(f'[data-part="{part}"]').click()
-    page.get_by_role("combobox", name="Face").click()
-    page.get_by_role("option", name=face, exact=True).click()
-
-
-def _mate(page: Page, own: tuple[str, str], other: tuple[str, str]) -> None:
-    _pick(page, *own)
-    page.get_by_role("button", name="Mate it…").click()
-    _pick(page, *other)
-    page.get_by_role("button", name=f"Bring {own[0]}/{own[1]} to this face").click()
-    expect(page.get_by_role("status")).to_have_count(0)
-
-
-def _set(page: Page, label: str, value: str) -> None:
-    revision = page.get_by_test_id("revision").inner_text()
-    field = page.get_by_label(label, exact=True)
-    field.fill(value)
-    field.press("Enter")
-    expect(page.get_by_test_id("revision")).not_to_have_text(revision)
+from tests.web.doing import add_part, mate, pick, set_entry, start_empty
 
 
 def test_a_pinned_joint_from_nothing(page: Page) -> None:
-    page.get_by_role("button", name="Start empty").click()
+    start_empty(page)
     page.get_by_role("button", name="Add the first part").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Find a recipe").fill("ears")
@@ -55,20 +22,20 @@ def test_a_pinned_joint_from_nothing(page: Page) -> None:
     hole.press("Enter")
     dialog.get_by_role("button", name="Add fork").click()
     expect(page.locator('[data-part="fork"]')).to_be_visible()
-    _add(page, "Lug")
-    _add(page, "Pin, plain or shouldered", Diameter="20 mm", Length_of_the_shank="60 mm")
+    add_part(page, "Lug")
+    add_part(page, "Pin, plain or shouldered", Diameter="20 mm", Length_of_the_shank="60 mm")
 
-    _mate(page, ("lug", "hole"), ("fork", "lower.hole"))
-    _mate(page, ("lug", "bottom"), ("fork", "lower.inside"))
-    _mate(page, ("pin", "shank"), ("fork", "lower.hole"))
-    _mate(page, ("pin", "shoulder"), ("fork", "bottom"))
+    mate(page, ("lug", "hole"), ("fork", "lower.hole"))
+    mate(page, ("lug", "bottom"), ("fork", "lower.inside"))
+    mate(page, ("pin", "shank"), ("fork", "lower.hole"))
+    mate(page, ("pin", "shoulder"), ("fork", "bottom"))
     # The lug points out of the fork: half a turn, and it leans against neither ear.
     page.locator('[data-part="lug"]').click()
-    _set(page, "by", "180 deg")
+    set_entry(page, "by", "180 deg")
     for part in ("fork", "lug", "pin"):
         page.locator(f'[data-part="{part}"]').click()
-        _set(page, "Element size", "5 mm")
-        _set(page, "Elements a turn", "24")
+        set_entry(page, "Element size", "7 mm")
+        set_entry(page, "Elements a turn", "16")
 
     page.get_by_role("button", name="Find pairs").click()
     found = page.get_by_role("region", name="Faces that touch or come close")
@@ -79,17 +46,17 @@ def test_a_pinned_joint_from_nothing(page: Page) -> None:
     expect(found).to_contain_text("Everything that touches is in a pair")
     found.get_by_role("button", name="Close").click()
 
-    _pick(page, "fork", "root")
+    pick(page, "fork", "root")
     page.get_by_role("button", name="Hold it").click()
     expect(page.get_by_role("heading", name="Hold Fork")).to_be_visible()
-    _pick(page, "lug", "root")
+    pick(page, "lug", "root")
     page.get_by_role("button", name="Force on it").click()
     expect(page.get_by_label("Load", exact=True)).to_be_visible()
-    _set(page, "x", "1")
-    _set(page, "z", "0")
-    _set(page, "Load", "4 kN")
+    set_entry(page, "x", "1")
+    set_entry(page, "z", "0")
+    set_entry(page, "Load", "4 kN")
     # The pin may turn in its holes: hold its end.
-    _pick(page, "pin", "top")
+    pick(page, "pin", "top")
     page.get_by_role("button", name="Hold it").click()
     # A second step, thought better of; a support taken out and put back.
     page.get_by_role("button", name="Add a step").click()

@@ -3,18 +3,18 @@
 from playwright.sync_api import Page, expect
 
 from tests.web.conftest import findings
-from tests.web.test_from_nothing import _add, _pick, _set
+from tests.web.doing import add_part, pick, set_entry, start_empty
 
 
 def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
-    page.get_by_role("button", name="Start empty").click()
-    _add(page, "Spur gear or toothed sector", Teeth_of_the_whole_gear="17")
-    _add(page, "Spur gear or toothed sector", Teeth_of_the_whole_gear="23")
-    _pick(page, "gear-2", "bore")
+    start_empty(page)
+    add_part(page, "Spur gear or toothed sector", Teeth_of_the_whole_gear="17")
+    add_part(page, "Spur gear or toothed sector", Teeth_of_the_whole_gear="23")
+    pick(page, "gear-2", "bore")
     page.get_by_role("button", name="Mate it…").click()
     waiting = page.get_by_role("status")
     waiting.get_by_role("radio", name="touching").click()
-    _pick(page, "gear", "bore")
+    pick(page, "gear", "bore")
     bring = page.get_by_role("button", name="Bring gear-2/bore to this face")
     bring.click()
     # Two holes cannot touch each other: said, and nothing moves.
@@ -71,18 +71,18 @@ def _pick_under(page: Page, x: float, y: float, face: str, index: int) -> None:
 
 
 def test_a_block_is_pushed_on_a_datum_wall_by_a_handle(page: Page) -> None:
-    page.get_by_role("button", name="Start empty").click()
-    _add(page, "Block", **{"Length (x)": "20 mm", "Depth (y)": "20 mm", "Height (z)": "10 mm"})
-    _pick(page, "block", "bottom")
+    start_empty(page)
+    add_part(page, "Block", **{"Length (x)": "20 mm", "Depth (y)": "20 mm", "Height (z)": "10 mm"})
+    pick(page, "block", "bottom")
     page.get_by_role("button", name="Wall against it").click()
     expect(page.get_by_role("heading", name="Wall at Block")).to_be_visible()
     expect(page.get_by_label("z", exact=True)).to_have_value("1")
-    _pick(page, "block", "top")
+    pick(page, "block", "top")
     page.get_by_role("button", name="Handle on it").click()
     expect(page.get_by_label("at z", exact=True)).to_have_value("10 mm")
     page.get_by_role("button", name="Move it").click()
     expect(page.get_by_role("heading", name="Motion")).to_be_visible()
-    _set(page, "z", "-1")
+    set_entry(page, "z", "-1")
     # The motion holds the handle along z; a support holds the rest of it.
     page.locator("body").press("Control+k")
     page.get_by_role("textbox", name="Find or do").fill("handle of block")

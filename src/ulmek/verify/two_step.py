@@ -15,9 +15,9 @@ def _document(gap: float) -> dict[str, Any]:
     study["space"] = "plane-strain"
     study["parts"] = [
         part("base", "block", {"length": 40, "depth": 20, "height": 1}, 
-             {"size": "2.5 mm", "spots": [spot((x, 10, 0), 0.12) for x in (-1, 0, 1)]}, at=(0, -10)),
+             {"size": "2.5 mm", "spots": [spot((x, 10, 0), 0.2) for x in (-1, 0, 1)]}, at=(0, -10)),
         part("shoe", "disc", {"diameter": 60, "thickness": 1, "sector": 180},
-             {"size": "3 mm", "spots": [spot((x, -30, 0), 0.1) for x in (-1, 0, 1)]}, at=(0, 30 + gap)),
+             {"size": "3 mm", "spots": [spot((x, -30, 0), 0.16) for x in (-1, 0, 1)]}, at=(0, 30 + gap)),
     ]  # fmt: skip
     study["pairs"] = [
         {"id": "joint", "name": "Shoe – base", "a": ["shoe/rim"], "b": ["base/far"], "law": {"mu": MU},
