@@ -60,10 +60,10 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
         <Link href="/" className="text-[18px] font-bold tracking-tight" aria-label="Ulmek, back to the shelf">
           ul<span className="text-verdigris">m</span>ek
         </Link>
-        <span className="truncate text-quiet">
+        <h1 className="truncate text-quiet">
           {info.document.machine} <b className="text-ink">/ {info.document.title}</b>{" "}
           <span data-testid="revision">r{info.revision}</span>
-        </span>
+        </h1>
         <button
           type="button"
           aria-label="Undo"
@@ -106,13 +106,15 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
           Check and run
         </Button>
       </header>
-      {view === "run" ? (
-        <RunView info={info} runId={undefined} />
-      ) : view === "review" ? (
-        <Review info={info} runId={undefined} />
-      ) : (
-        <Bench info={info} />
-      )}
+      <main className="flex min-h-0 flex-1 flex-col">
+        {view === "run" ? (
+          <RunView info={info} runId={undefined} />
+        ) : view === "review" ? (
+          <Review info={info} runId={undefined} />
+        ) : (
+          <Bench info={info} />
+        )}
+      </main>
     </>
   );
 }

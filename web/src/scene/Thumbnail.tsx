@@ -47,7 +47,11 @@ export function Thumbnail({ study, revision, bolts }: { study: number; revision:
   }, [key, study, bolts]);
   return (
     <div className="grid h-44 place-items-center overflow-hidden bg-stage text-quiet">
-      {picture ? <img src={picture} alt="" className="h-44 w-full object-contain" /> : "Drawing…"}
+      {picture ? (
+        <img src={picture} alt="" className="h-44 w-full object-contain" />
+      ) : (
+        <span aria-hidden>Drawing…</span>
+      )}
     </div>
   );
 }

@@ -45,9 +45,9 @@ export function Workroom({ name, left, right, bottom, children }: Props) {
       groupResizeBehavior="preserve-pixel-size"
       onResize={({ inPixels }) => folds.keep(which, inPixels === 0)}
     >
-      <aside aria-label={label} className="h-full overflow-hidden bg-panel">
+      <section aria-label={label} className="h-full overflow-hidden bg-panel">
         {held}
-      </aside>
+      </section>
     </Panel>
   );
   return (

@@ -11,8 +11,8 @@ test.each([
   [9.6563, "9.66"],
   [0.00123, "0.00123"],
   [-34.8, "-34.8"],
-  [2.1e-9, "2.1·10^-9"],
-  [3.2e8, "3.2·10^8"],
+  [2.1e-9, "2.1·10⁻⁹"],
+  [3.2e8, "3.2·10⁸"],
 ])("figure %d is %s", (value, text) => expect(figure(value)).toBe(text));
 
 test("units follow the size", () => {

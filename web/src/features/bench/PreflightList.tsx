@@ -114,7 +114,7 @@ function Findings({
           {preflight ? "Checking the study as it stands now. Found before the last edit:" : "Checking…"}
         </p>
       )}
-      <ul className={isChecking ? "opacity-50" : ""} data-testid="preflight">
+      <ul className={isChecking ? "text-quiet" : ""} data-testid="preflight">
         {findings.map((finding) => (
           <Entry key={finding.text} finding={finding} onEdit={onEdit} />
         ))}

@@ -39,7 +39,7 @@ export function LedgerPanel({ ledger, shown, onShow }: Props) {
       ))}
       {ledger.rows.map((row) => (
         <section key={row.id} data-row={row.id} className="border-b border-line py-1.5">
-          <h4 className="px-1 font-semibold">{row.name}</h4>
+          <h3 className="px-1 font-semibold">{row.name}</h3>
           <div className="grid grid-cols-4 gap-1">
             {COLUMNS.map((column) => {
               const cell = row[column];
@@ -99,16 +99,18 @@ function CellButton({
       disabled={!onClick}
       onClick={onClick}
       title={cell.verdict}
-      aria-label={`${row.name}, ${TITLES[column]}: ${value === undefined ? "none" : figure(value)} ${cell.unit}. ${cell.verdict}`}
       aria-pressed={on}
       data-grade={cell.grade}
       className={`rounded px-1 py-0.5 text-left ${on ? "bg-verdigris-pale outline outline-2 outline-verdigris" : "enabled:hover:bg-paper"}`}
     >
-      <span className="flex items-baseline gap-1 whitespace-nowrap">
+      <span className="sr-only">
+        {`${row.name}, ${TITLES[column]}: ${value === undefined ? "none" : figure(value)} ${cell.unit}. ${cell.verdict}`}
+      </span>
+      <span aria-hidden className="flex items-baseline gap-1 whitespace-nowrap">
         <b>{value === undefined ? "–" : figure(value < 1e-6 ? 0 : value)}</b>
         <span className="text-[11.5px] text-quiet">{cell.unit.replace("of yield", "×Y")}</span>
       </span>
-      <span className="flex items-center justify-between">
+      <span aria-hidden className="flex items-center justify-between">
         <Sparkline values={cell.trend} grade={cell.grade} />
         <span className={`text-[12px] ${TONE[cell.grade]}`}>{MARK[cell.grade]}</span>
       </span>

@@ -61,7 +61,7 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
         : study.parts?.find((p) => p.id === shown.part)?.name;
 
   const ledgerPanel = (
-    <div className="h-full overflow-auto">
+    <div tabIndex={0} className="h-full overflow-auto">
       <div className="flex justify-between px-4 pt-2">
         <h2 className="text-[12px] font-semibold tracking-wide text-quiet">Ledger</h2>
         <span className="text-[12.5px] text-quiet">
@@ -74,7 +74,7 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
     </div>
   );
   const numbers = (
-    <div className="h-full overflow-auto">
+    <div tabIndex={0} className="h-full overflow-auto">
       {view?.look.patch && shown.kind === "pair" && view.block.patches[view.look.patch.index] && (
         <div className="px-4 pt-2">
           <h2 className="pb-1 text-[12px] font-semibold tracking-wide text-quiet">Imprint</h2>

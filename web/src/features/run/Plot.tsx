@@ -2,6 +2,7 @@ import { useEffect, useRef } from "react";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import { COLOURS } from "@/ui/colours";
+import { raised } from "@/ui/format";
 
 type Props = {
   title: string;
@@ -48,7 +49,7 @@ export function Plot({ title, x, series, log, xLabel, yRange }: Props) {
             font: "12px sans-serif",
             size: 54,
             values: (_, ticks) =>
-              ticks.map((t) => (t == null ? "" : log ? `10${sup(Math.round(Math.log10(t)))}` : String(t))),
+              ticks.map((t) => (t == null ? "" : log ? `10${raised(Math.round(Math.log10(t)))}` : String(t))),
           },
         ],
         series: [
@@ -90,8 +91,3 @@ export function Plot({ title, x, series, log, xLabel, yRange }: Props) {
 /** Only every second power of ten is worth a line. */
 const decades = (_: uPlot, splits: number[]) =>
   splits.map((v) => (Math.abs(Math.log10(v) / 2 - Math.round(Math.log10(v) / 2)) < 1e-6 ? v : null));
-
-const sup = (n: number) =>
-  String(n)
-    .replace("-", "⁻")
-    .replace(/\d/g, (d) => "⁰¹²³⁴⁵⁶⁷⁸⁹"[Number(d)] ?? d);

@@ -19,6 +19,7 @@ export function StoryList({ lines, active }: { lines: Line[]; active: boolean })
     <ol
       aria-label="Run log"
       aria-live="polite"
+      tabIndex={0}
       className="min-h-0 overflow-auto border-r border-line bg-panel px-4 py-3"
     >
       {!lines.length && <li className="text-quiet">Waiting for the first news…</li>}

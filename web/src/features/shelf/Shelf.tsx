@@ -78,13 +78,8 @@ export function Shelf() {
             <div key={demo.name} className="flex w-[340px] flex-col rounded-lg border border-line bg-panel p-3">
               <p className="font-semibold">{demo.title}</p>
               <p className="flex-1 py-1 text-quiet">{demo.notes}</p>
-              <Button
-                className="self-start"
-                aria-label={`Start from the demo ${demo.title}`}
-                disabled={create.isPending}
-                onClick={() => open({ demo: demo.name })}
-              >
-                Start from this demo
+              <Button className="self-start" disabled={create.isPending} onClick={() => open({ demo: demo.name })}>
+                Start from the demo <span className="sr-only">{demo.title}</span>
               </Button>
             </div>
           ))}

@@ -29,7 +29,11 @@ export function StudyCard({ study }: { study: StudySummary }) {
   const reviewable = (study.run?.increments ?? 0) > 0;
   return (
     <li className="flex flex-col overflow-hidden rounded-lg border border-line bg-panel" data-study={study.id}>
-      <Link href={`/studies/${study.id}/${reviewable ? "review" : "bench"}`} className="block">
+      <Link
+        href={`/studies/${study.id}/${reviewable ? "review" : "bench"}`}
+        className="block"
+        aria-label={`Open ${study.title}`}
+      >
         <Thumbnail study={study.id} revision={study.revision} bolts={study.bolt_parts} />
       </Link>
       <div className="flex flex-1 flex-col p-3">
