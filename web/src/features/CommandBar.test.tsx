@@ -10,6 +10,7 @@ import { answering, studyAt, withCache } from "@/tests/server";
 import { VOCABULARY } from "@/tests/vocabulary";
 
 import { CommandBar } from "./CommandBar";
+import { SHORTCUTS, useCommands } from "./commands";
 import { itemsOf, labelOf, namedKinds } from "./items";
 import { useSelection } from "./selection";
 
@@ -70,4 +71,35 @@ test("a name that nothing has says so, and does nothing", async () => {
   await userEvent.type(await screen.findByRole("textbox", { name: "Find or do" }), "turbine{Enter}");
   expect(options()).toEqual(["Nothing of that name."]);
   expect([run.mock.calls.length, asked.length]).toEqual([0, 0]);
+});
+
+function Offering({ onGo }: { onGo: () => void }) {
+  useCommands("view", [{ key: "find", label: "Find pairs", go: onGo }]);
+  return null;
+}
+
+test("what a view offers is done from the bar as long as the view is shown", async () => {
+  const go = vi.fn();
+  bar();
+  const { unmount } = render(<Offering onGo={go} />);
+  await userEvent.keyboard("{Control>}k{/Control}");
+  await userEvent.type(await screen.findByRole("textbox", { name: "Find or do" }), "find pairs{Enter}");
+  expect(go).toHaveBeenCalledTimes(1);
+  unmount();
+  await userEvent.keyboard("{Control>}k{/Control}");
+  await userEvent.type(await screen.findByRole("textbox", { name: "Find or do" }), "find pairs");
+  expect(options()).toEqual(["Nothing of that name."]);
+});
+
+test("every key is on the page of keys, and those of actions stand beside them in the bar", async () => {
+  bar();
+  await userEvent.keyboard("?");
+  const keys = await screen.findByRole("dialog", { name: "Keys" });
+  expect(keys.querySelectorAll("kbd")).toHaveLength(SHORTCUTS.length);
+  await userEvent.keyboard("{Escape}");
+  await userEvent.keyboard("{Control>}k{/Control}");
+  await screen.findByRole("textbox", { name: "Find or do" });
+  const shown = [...document.querySelectorAll("[role=dialog] kbd")].map((k) => k.textContent ?? "");
+  expect(shown.length).toBeGreaterThan(2);
+  expect(shown.filter((k) => !SHORTCUTS.some((s) => s.keys === k))).toEqual([]);
 });

@@ -5,10 +5,12 @@ import { useLocation } from "wouter";
 import type { StudyInfo } from "@/api/client";
 import { useEdits } from "@/api/hooks";
 
+import { type Command, useOfferedCommands } from "./commands";
 import { itemsOf, labelOf, type NamedKind, namedKinds } from "./items";
 import { useSelection } from "./selection";
+import { ShortcutsPage } from "./ShortcutsPage";
 
-type Action = { key: string; label: string; kind: string; go: () => void };
+type Action = Command & { kind: string };
 
 /** Ctrl K: reach every view, every item and the main actions by typing. */
 export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void }) {
@@ -16,7 +18,8 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const chosen = useRef(false);
-  const actions = useActions(info, onRun);
+  const [showsKeys, setShowsKeys] = useState(false);
+  const actions = useActions(info, onRun, () => setShowsKeys(true));
   const found = actions.filter((a) => `${a.kind} ${a.label}`.toLowerCase().includes(text.toLowerCase())).slice(0, 12);
 
   const show = (wanted: boolean) => {
@@ -26,6 +29,8 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      const isTyping = event.target instanceof HTMLElement && event.target.closest("input, textarea");
+      if (event.key === "?" && !isTyping) return setShowsKeys(true);
       if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "k") return;
       event.preventDefault();
       show(true);
@@ -43,6 +48,7 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
     action.go();
   };
 
+  if (showsKeys) return <ShortcutsPage onClose={() => setShowsKeys(false)} />;
   return (
     <Dialog.Root open={open} onOpenChange={show}>
       <Dialog.Trigger className="rounded-md border border-line bg-paper px-3 py-1 text-quiet hover:text-ink">
@@ -84,7 +90,11 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
                   onMouseEnter={() => setAt(i)}
                   className={`flex w-full justify-between rounded px-3 py-1 text-left ${i === at ? "bg-verdigris-pale" : ""}`}
                 >
-                  {action.label} <span className="text-quiet">{action.kind}</span>
+                  {action.label}{" "}
+                  <span className="text-quiet">
+                    {action.keys && <kbd className="mr-2 text-[12.5px]">{action.keys}</kbd>}
+                    {action.kind}
+                  </span>
                 </button>
               </li>
             ))}
@@ -95,10 +105,11 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
   );
 }
 
-function useActions(info: StudyInfo, onRun: () => void): Action[] {
+function useActions(info: StudyInfo, onRun: () => void, showKeys: () => void): Action[] {
   const [, go] = useLocation();
   const { select } = useSelection();
   const { undo, redo } = useEdits(info.id);
+  const offered = useOfferedCommands();
   return useMemo(() => {
     const study = info.document;
     const items = (kind: NamedKind): Action[] =>
@@ -112,15 +123,21 @@ function useActions(info: StudyInfo, onRun: () => void): Action[] {
         },
       }));
     const view = (name: string, path: string): Action => ({ key: path, kind: "view", label: name, go: () => go(path) });
+    const act = (command: Command): Action => ({ ...command, kind: "action" });
     return [
-      { key: "run", kind: "action", label: "Check and run", go: onRun },
-      { key: "undo", kind: "action", label: "Undo", go: () => undo.mutate() },
-      { key: "redo", kind: "action", label: "Redo", go: () => redo.mutate() },
+      act({ key: "run", label: "Check and run", go: onRun }),
+      act({ key: "undo", label: told("Undo", info.undo), keys: "Ctrl Z", go: () => undo.mutate() }),
+      act({ key: "redo", label: told("Redo", info.redo), keys: "Ctrl Shift Z", go: () => redo.mutate() }),
+      ...offered.map(act),
+      act({ key: "keys", label: "Keys", keys: "?", go: showKeys }),
       view("Bench", `/studies/${info.id}/bench`),
       view("Run", `/studies/${info.id}/run`),
       view("Review", `/studies/${info.id}/review`),
       view("Shelf", "/"),
       ...namedKinds().flatMap(items),
     ];
-  }, [info, go, select, undo, redo, onRun]);
+  }, [info, go, select, undo, redo, onRun, offered, showKeys]);
 }
+
+/** An action with what it is done to. */
+const told = (verb: string, what: string | null | undefined) => (what ? `${verb}: ${what}` : verb);

@@ -66,7 +66,7 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
         </h1>
         <button
           type="button"
-          aria-label="Undo"
+          aria-label={info.undo ? `Undo: ${info.undo}` : "Undo"}
           title={info.undo ? `Undo: ${info.undo}` : "Nothing to undo"}
           disabled={!info.undo}
           onClick={() => undo.mutate()}
@@ -76,7 +76,7 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
         </button>
         <button
           type="button"
-          aria-label="Redo"
+          aria-label={info.redo ? `Redo: ${info.redo}` : "Redo"}
           title={info.redo ? `Redo: ${info.redo}` : "Nothing to redo"}
           disabled={!info.redo}
           onClick={() => redo.mutate()}

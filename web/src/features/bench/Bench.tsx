@@ -1,8 +1,9 @@
 import { useEffect, useMemo, useState } from "react";
 
-import type { Manner, StudyDocument, StudyInfo } from "@/api/client";
+import type { Manner, PartUse, StudyDocument, StudyInfo } from "@/api/client";
 import { useEdits, useMeasured, useMeshReport, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
 import { Board, boardHeight } from "@/features/board/Board";
+import { type Command, useCommands } from "@/features/commands";
 import { type NamedKind, nameOf } from "@/features/items";
 import { type Selected, useSelection } from "@/features/selection";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
@@ -108,6 +109,19 @@ export function Bench({ info }: { info: StudyInfo }) {
     }
     return select({ ...part, face });
   };
+  const part = selected.kind === "part" ? study.parts?.find((p) => p.id === selected.id) : undefined;
+  const flip = (what: string, isOn: boolean) => (isOn ? `Hide the ${what}` : `Show the ${what}`);
+  useCommands("bench", [
+    { key: "add", label: "Add a part", go: () => setDialog("part") },
+    { key: "file", label: "Add parts from a STEP file", go: () => setDialog("file") },
+    { key: "pairs", label: "Find pairs", go: () => setDialog("pairs") },
+    { key: "measure", label: measured ? "Stop measuring" : "Measure", go: () => measure(measured ? undefined : []) },
+    { key: "mesh", label: flip("mesh", showMesh), go: () => setShowMesh(!showMesh) },
+    { key: "signs", label: flip("signs", showSigns), go: () => setShowSigns(!showSigns) },
+    { key: "report", label: flip("numbers of the mesh", showReport), go: () => setShowReport(!showReport) },
+    { key: "all", label: "Show all parts", go: () => see({}) },
+    ...(part ? commandsOf(part, (study.parts ?? []).indexOf(part), { sight, see, onEdit, study }) : []),
+  ]);
   const elements = Object.values(scene.data?.bricks ?? {}).reduce((a, b) => a + b, 0);
 
   const map = (
@@ -266,6 +280,21 @@ export function Bench({ info }: { info: StudyInfo }) {
       )}
     </Workroom>
   );
+}
+
+type Means = Pick<ReturnType<typeof useSelection.getState>, "sight" | "see"> & { onEdit: EditFn; study: StudyDocument };
+
+/** What can be done with the part that is selected. */
+function commandsOf(part: PartUse, index: number, { sight, see, onEdit, study }: Means): Command[] {
+  const others = (study.parts ?? []).filter((p) => p.id !== part.id);
+  const change = part.in_analysis ? "Leave out" : "Take in";
+  const edit = [put(`/parts/${index}/in_analysis`, !part.in_analysis)];
+  return [
+    { key: "hide", label: `Hide ${part.name}`, go: () => see({ ...sight, [part.id]: "hidden" }) },
+    { key: "ghost", label: `See through ${part.name}`, go: () => see({ ...sight, [part.id]: "ghost" }) },
+    { key: "only", label: `Only ${part.name}`, go: () => see(Object.fromEntries(others.map((p) => [p.id, "hidden"]))) },
+    { key: "leave", label: `${change} ${part.name}`, go: () => tell(onEdit(edit, `${change} ${part.name}`)) },
+  ];
 }
 
 function pickedText(study: StudyDocument, selected: Selected): string {
