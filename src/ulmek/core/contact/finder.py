@@ -17,6 +17,8 @@ Ids = NDArray[np.int64]
 
 # Covered area below this share of the smaller face is a graze, not a joint; crossing bars cover about 0.005.
 LEAST_COVER = 0.001
+# Couples of facets up to which looking at their normals first is cheap.
+MOST_NORMALS = 4_000_000
 # Gaps below this share of the model's coordinates are rounding.
 ROUNDING = 1e-9
 # Faces of one body that meet at less than this angle are one round or tangent surface (degrees).
@@ -110,6 +112,8 @@ def _meet(bodies: Sequence[Body], first: tuple[int, str], second: tuple[int, str
     if not near[0].any() or not near[1].any():
         return None
     facets, arcs = (facets[0][near[0]], facets[1][near[1]]), (arcs[0][near[0]], arcs[1][near[1]])
+    if not _may_face(nodes, *facets, reach.angle):
+        return None
     areas, gap = [], np.inf
     for a, b in ((0, 1), (1, 0)):
         overlap = integrate_overlap(
@@ -136,6 +140,13 @@ def _close_facets(nodes: Array, facets: Ids, others: Ids, distance: float) -> ND
     points = nodes[facets]
     low, high = nodes[others].min(axis=(0, 1)) - distance, nodes[others].max(axis=(0, 1)) + distance
     return np.asarray(np.all(points.max(axis=1) >= low, axis=1) & np.all(points.min(axis=1) <= high, axis=1))
+
+
+def _may_face(nodes: Array, a: Ids, b: Ids, angle: float) -> bool:
+    """Whether any facet of a and any of b face each other within ``angle``: else nothing of them counts as covered."""
+    if len(a) * len(b) > MOST_NORMALS:
+        return True
+    return bool((facet_normals(nodes, a) @ facet_normals(nodes, b).T).min() < -np.cos(np.deg2rad(angle)))
 
 
 def _facing_area(nodes: Array, a: Ids, b: Ids, overlap: Overlap, angle: float) -> float:

@@ -162,53 +162,42 @@ def _hold_pair(
     touching: float,
     with_friction: bool,
 ) -> None:
+    """Contact nodes that hold, each between its own body and what is across: another body, or what moves a wall."""
     law = interface.pair.law
-    nodes, offsets = model.nodes(), model.offsets()
     holds = np.ones(len(interface.node), bool) if not law.may_open else interface.gap <= touching
     tangential = law.may_slide == "no" or (law.has_tangents and with_friction)
-    body_a = np.searchsorted(offsets, interface.node, side="right") - 1
-    # The other body of a contact node: the one that carries most of its row's B side.
-    scalar = interface.rows[2::3].tocsr()
-    if interface.pair.wall is not None:
-        _hold_against_wall(model, interface, centres, sizes, gram, np.flatnonzero(holds), tangential)
-        return
-    for n in np.flatnonzero(holds):
-        columns = scalar.indices[scalar.indptr[n] : scalar.indptr[n + 1]] // 3
-        owners = np.searchsorted(offsets, columns, side="right") - 1
-        weight = np.abs(scalar.data[scalar.indptr[n] : scalar.indptr[n + 1]])
-        weight[owners == body_a[n]] = 0.0
-        if weight.sum() == 0:
-            continue
-        a, b = int(body_a[n]), int(owners[np.argmax(weight)])
-        directions = interface.frame[n] if tangential else interface.frame[n, 2:]
-        at = np.tile(nodes[interface.node[n]], (len(directions), 1))
-        rows = np.zeros((len(directions), gram.shape[0]))
-        rows[:, 6 * a : 6 * a + 6] = _rigid_rows(directions, at, centres[a], float(sizes[a]))
-        rows[:, 6 * b : 6 * b + 6] = -_rigid_rows(directions, at, centres[b], float(sizes[b]))
-        pick = np.r_[6 * a : 6 * a + 6, 6 * b : 6 * b + 6]
-        gram[np.ix_(pick, pick)] += rows[:, pick].T @ rows[:, pick] / len(interface.node)
-
-
-def _hold_against_wall(
-    model: Model,
-    interface: PairInterface,
-    centres: Array,
-    sizes: Array,
-    gram: Array,
-    holding: NDArray[np.int64],
-    tangential: bool,
-) -> None:
-    """Contact nodes held by a datum wall, which its handle moves or the ground holds."""
     nodes, offsets = model.nodes(), model.offsets()
-    wall = next(w for w in model.walls if w.name == interface.pair.wall)
-    handle = next((len(model.bodies) + i for i, h in enumerate(model.handles) if h.name == wall.handle), None)
-    for n in holding:
-        node = interface.node[n]
-        body = int(np.searchsorted(offsets, node, side="right")) - 1
-        directions = interface.frame[n] if tangential else interface.frame[n, 2:]
-        at = np.tile(nodes[node], (len(directions), 1))
-        rows = np.zeros((len(directions), len(gram)))
-        rows[:, 6 * body : 6 * body + 6] = _rigid_rows(directions, at, centres[body], float(sizes[body]))
-        if handle is not None:
-            rows[:, 6 * handle : 6 * handle + 6] -= _rigid_rows(directions, at, centres[handle], float(sizes[handle]))
-        gram += rows.T @ rows / len(interface.node)
+    own = np.searchsorted(offsets, interface.node, side="right") - 1
+    across = _across(model, interface, own)
+    if interface.pair.wall is None:
+        holds &= across >= 0
+    directions = interface.frame if tangential else interface.frame[:, 2:]
+    for a, b in {(int(a), int(b)) for a, b in zip(own[holds], across[holds], strict=True)}:
+        at = np.flatnonzero(holds & (own == a) & (across == b))
+        points = np.repeat(nodes[interface.node[at]], directions.shape[1], axis=0)
+        along = directions[at].reshape(-1, 3)
+        rows = [_rigid_rows(along, points, centres[a], float(sizes[a]))]
+        pick = [*range(6 * a, 6 * a + 6)]
+        if b >= 0:
+            rows.append(-_rigid_rows(along, points, centres[b], float(sizes[b])))
+            pick += range(6 * b, 6 * b + 6)
+        both = np.hstack(rows)
+        gram[np.ix_(pick, pick)] += both.T @ both / len(interface.node)
+
+
+def _across(model: Model, interface: PairInterface, own: NDArray[np.int64]) -> NDArray[np.int64]:
+    """What is across of each contact node: the body that carries most of its row's B side, or the handle that moves
+    the wall (numbered after the bodies); -1 for the ground, or nothing."""
+    if interface.pair.wall is not None:
+        wall = next(w for w in model.walls if w.name == interface.pair.wall)
+        handle = next((len(model.bodies) + i for i, h in enumerate(model.handles) if h.name == wall.handle), -1)
+        return np.full(len(own), handle)
+    entries = interface.rows[2::3].tocoo()
+    owners = np.searchsorted(model.offsets(), entries.col // 3, side="right") - 1
+    weight = np.where(owners == own[entries.row], 0.0, np.abs(entries.data))
+    across = np.full(len(own), -1)
+    # In the order of their weight, so that the heaviest of each row is written last.
+    order = np.argsort(weight, kind="stable")
+    order = order[weight[order] > 0]
+    across[entries.row[order]] = owners[order]
+    return across

@@ -119,7 +119,7 @@ export function JointMap({ study, graph }: Props) {
                     onClick={() => select({ kind: "pair", id: pair.id })}
                     className={`max-w-full truncate rounded-full border px-2 text-[12px] leading-[18px] ${shown("pair", pair.id) ? "border-verdigris bg-verdigris-pale text-verdigris" : pair.isAsleep ? "border-dashed border-faint bg-paper text-quiet" : "border-ink/60 bg-paper hover:bg-verdigris-pale"}`}
                   >
-                    {pair.text}
+                    {pair.law} · {pair.start}
                   </button>
                 ))}
               </div>

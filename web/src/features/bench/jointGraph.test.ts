@@ -109,6 +109,13 @@ test.each([
   expect(crossed).toEqual([]);
 });
 
+test("what is told later, of meshes and gaps, moves nothing on the map", async () => {
+  const told = { findings: [], pairs: study.pairs!.map((p) => ({ id: p.id, gap: 0.123 })) } as unknown as Preflight;
+  const [before, after] = [jointGraph(study, {}, undefined), jointGraph(study, { wall: 123456 }, told)];
+  expect(after.links.flatMap((l) => l.pairs.map((p) => p.start))).toContain("gap 0.12 mm");
+  expect(await mapLayout(after)).toEqual(await mapLayout(before));
+});
+
 test("pairs between the same two parts share one line, copies are one node", () => {
   const graph = jointGraph(study, { "bolts#1": 100, "bolts#2": 100, wall: 1500 }, undefined);
   const line = graph.links.find((l) => l.key === "bolts|bracket");
@@ -136,7 +143,7 @@ test("what is held by friction alone is marked, and so is what is left out with 
   const graph = jointGraph(study, {}, preflight, { part: ["eye"], pair: ["pin"] });
   expect(graph.nodes.map((n) => n.state)).toEqual(["held", "friction", "held", "asleep"]);
   expect(graph.links.find((l) => l.key === "bracket|eye")?.pairs).toEqual([
-    { id: "pin", name: "pin", text: "µ 0.1 · asleep", isAsleep: true },
+    { id: "pin", name: "pin", law: "µ 0.1", start: "asleep", isAsleep: true },
   ]);
 });
 

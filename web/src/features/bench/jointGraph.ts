@@ -11,7 +11,7 @@ export type MapNode = Size & {
   copies: number;
   state: "held" | "loose" | "friction" | "asleep";
 };
-export type MapPair = { id: string; name: string; text: string; isAsleep: boolean };
+export type MapPair = { id: string; name: string; law: string; start: string; isAsleep: boolean };
 /** All pairs between two parts, or between copies of one: a line, with their names on it; `upper` is farther from the
  * ground than `lower`. The size is that of the names. */
 export type MapLink = Size & { key: string; upper: string; lower: string; pairs: MapPair[] };
@@ -25,6 +25,8 @@ export type JointGraph = { nodes: MapNode[]; links: MapLink[]; grounds: MapGroun
 const HEIGHT = { node: 42, chip: 24, load: 34, hatch: 20, hold: 18 };
 
 const owner = (reference: string) => (reference.split("/")[0] ?? "").split("#")[0] ?? "";
+/** What is told later, of meshes and by preflight, moves nothing: room is kept for it from the start. */
+const [WIDEST_START, WIDEST_DETAIL] = ["gap 0.00 mm", 84];
 /** About how wide texts are drawn, between bounds: longer ones are cut there. */
 const widthOf = (texts: string[], size: number, [least, most]: [number, number]) =>
   Math.min(most, Math.max(least, ...texts.map((t) => 0.5 * size * t.length)));
@@ -92,7 +94,7 @@ function nodeOf(
     .reduce((sum, [, n]) => sum + n, 0);
   const elements = count ? `${count.toLocaleString("en").replace(",", " ")} elements` : material;
   const [copies, detail] = [part.placements?.length ?? 1, isBolt ? preloadText(study, part.id) : elements];
-  const width = 40 + widthOf([copies > 1 ? `${part.name} ×${copies}` : part.name, detail], 13, [64, 130]);
+  const width = 40 + widthOf([copies > 1 ? `${part.name} ×${copies}` : part.name], 13, [WIDEST_DETAIL, 130]);
   return { id: part.id, name: part.name, isBolt, copies, detail, width, height: HEIGHT.node };
 }
 
@@ -109,7 +111,7 @@ function linksOf(study: StudyDocument, preflight: Preflight | undefined, asleep:
     const link = found.get(ends.join("|")) ?? { ends, pairs: [] };
     const isAsleep = asleep.pair?.includes(pair.id) ?? false;
     const start = isAsleep ? "asleep" : startText(starts.get(pair.id)) || "…";
-    link.pairs.push({ id: pair.id, name: pair.name, text: `${lawText(pair)} · ${start}`, isAsleep });
+    link.pairs.push({ id: pair.id, name: pair.name, law: lawText(pair), start, isAsleep });
     found.set(ends.join("|"), link);
   }
   const level = levelsOf(
@@ -119,7 +121,7 @@ function linksOf(study: StudyDocument, preflight: Preflight | undefined, asleep:
   const height = (id: string) => level.get(id) ?? Infinity;
   return [...found].map(([key, { ends, pairs }]) => {
     const [upper, lower] = height(ends[0]) >= height(ends[1]) ? ends : [ends[1], ends[0]];
-    const width = 20 + widthOf(pairs.map((p) => p.text), 12, [40, 150]); // prettier-ignore
+    const width = 20 + widthOf(pairs.map((p) => `${p.law} · ${WIDEST_START}`), 12, [40, 150]); // prettier-ignore
     return { key, upper, lower, pairs, width, height: HEIGHT.chip * pairs.length };
   });
 }
