@@ -170,7 +170,7 @@ export function Bench({ info }: { info: StudyInfo }) {
   return (
     <Workroom
       name="bench"
-      left={{ label: "the joint map", size: 300, least: 200, children: map }}
+      left={{ label: "the joint map", size: 322, least: 200, children: map }}
       right={{ label: "the inspector", size: 300, least: 260, children: inspector }}
       bottom={{
         label: "the sequence",

@@ -15,6 +15,7 @@ const STATES: Record<string, string> = {
   stopped: "stopped",
   failed: "failed",
 };
+const counted = (count: number, what: string) => `${count} ${what}${count === 1 ? "" : "s"}`;
 const ITEM = "block cursor-pointer px-3 py-1 outline-none data-[highlighted]:bg-verdigris-pale";
 
 /** One study on the shelf: its picture, how its last run ended, and what can be done with it. */
@@ -60,7 +61,8 @@ export function StudyCard({ study }: { study: StudySummary }) {
         </div>
         <p className="text-quiet">
           {study.machine && `${study.machine} · `}
-          {study.parts} parts · {study.bolts} bolts · {study.pairs} pairs · r{study.revision}
+          {counted(study.parts, "part")} · {counted(study.bolts, "bolt")} · {counted(study.pairs, "pair")} · r
+          {study.revision}
         </p>
         {study.notes && (
           <p className="line-clamp-2 text-quiet" title={study.notes}>
