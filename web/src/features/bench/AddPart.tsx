@@ -7,6 +7,8 @@ import { useSelection } from "@/features/selection";
 import { Stage } from "@/scene/Stage";
 import { partColour } from "@/scene/ramp";
 import { Button } from "@/ui/Button";
+import { Refusal } from "@/ui/Refusal";
+import { Frame } from "@/ui/Frame";
 import { Field } from "@/ui/Field";
 
 type Props = { info: StudyInfo; recipes: RecipeInfo[]; onClose: () => void };
@@ -47,84 +49,75 @@ export function AddPart({ info, recipes, onClose }: Props) {
     );
 
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed inset-x-16 inset-y-14 z-50 grid grid-cols-[250px_minmax(0,1fr)_300px] grid-rows-[auto_minmax(0,1fr)_auto] rounded-lg border border-line bg-paper shadow-xl"
-        >
-          <Dialog.Title className="col-span-3 border-b border-line px-4 py-2 text-[17px] font-semibold">
-            Add a part
-          </Dialog.Title>
-          <nav aria-label="Recipes" className="flex min-h-0 flex-col border-r border-line p-2">
-            <input
-              aria-label="Find a recipe"
-              placeholder="Find: pin, flange, gear…"
-              value={sought}
-              onChange={(e) => setSought(e.target.value)}
-              className="mb-2 rounded border border-line bg-white px-2 py-1"
-            />
-            <ul className="min-h-0 flex-1 overflow-auto">
-              {offered.map((r) => (
-                <li key={r.kind}>
-                  <button
-                    type="button"
-                    aria-pressed={r.kind === kind}
-                    onClick={() => {
-                      setKind(r.kind);
-                      setWritten({});
-                    }}
-                    className="w-full rounded px-2 py-1 text-left aria-pressed:bg-verdigris-pale aria-pressed:font-semibold hover:bg-panel"
-                  >
-                    {r.label}
-                  </button>
-                </li>
-              ))}
-              {!offered.length && <li className="px-2 text-quiet">No recipe of that name.</li>}
-            </ul>
-          </nav>
-          <div className="relative flex min-h-0">
-            <Stage block={preview.data} look={look}>
-              <p className="absolute inset-x-4 top-2">{recipe?.summary}</p>
-              {preview.error && (
-                <p
-                  role="alert"
-                  className="absolute inset-x-4 bottom-4 rounded border border-vermilion bg-paper px-3 py-1.5 text-vermilion"
-                >
-                  {preview.error.message} {"hint" in preview.error ? String(preview.error.hint) : ""}
-                </p>
-              )}
-            </Stage>
-          </div>
-          <div className="overflow-auto border-l border-line px-4 py-2">
-            <h3 className="pb-1 text-[12px] font-semibold tracking-wide text-quiet">Dimensions</h3>
-            {recipe?.dimensions.map((d) => (
-              <Field
-                key={`${kind}/${d.name}`}
-                label={d.label}
-                value={written[d.name] ?? `${d.default}${UNITS[d.kind] ?? ""}`}
-                onCommit={(text) => {
-                  setWritten({ ...written, [d.name]: text });
-                  return Promise.resolve();
+    <Frame
+      className="inset-x-16 inset-y-14 grid grid-cols-[250px_minmax(0,1fr)_300px] grid-rows-[auto_minmax(0,1fr)_auto]"
+      onClose={onClose}
+    >
+      <Dialog.Title className="col-span-3 border-b border-line px-4 py-2 text-[17px] font-semibold">
+        Add a part
+      </Dialog.Title>
+      <nav aria-label="Recipes" className="flex min-h-0 flex-col border-r border-line p-2">
+        <input
+          aria-label="Find a recipe"
+          placeholder="Find: pin, flange, gear…"
+          value={sought}
+          onChange={(e) => setSought(e.target.value)}
+          className="mb-2 rounded border border-line bg-white px-2 py-1"
+        />
+        <ul className="min-h-0 flex-1 overflow-auto">
+          {offered.map((r) => (
+            <li key={r.kind}>
+              <button
+                type="button"
+                aria-pressed={r.kind === kind}
+                onClick={() => {
+                  setKind(r.kind);
+                  setWritten({});
                 }}
-              />
-            ))}
-          </div>
-          <footer className="col-span-3 flex items-center justify-end gap-3 border-t border-line px-4 py-2">
-            {addPart.error && (
-              <p role="alert" className="mr-auto text-vermilion">
-                {addPart.error.message}
-              </p>
-            )}
-            <span className="text-quiet">It is set down beside the others; mate its faces there.</span>
-            <Button onClick={onClose}>Cancel</Button>
-            <Button tone="main" disabled={addPart.isPending || !!preview.error || preview.isPending} onClick={add}>
-              Add {recipe?.label.toLowerCase()}
-            </Button>
-          </footer>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+                className="w-full rounded px-2 py-1 text-left aria-pressed:bg-verdigris-pale aria-pressed:font-semibold hover:bg-panel"
+              >
+                {r.label}
+              </button>
+            </li>
+          ))}
+          {!offered.length && <li className="px-2 text-quiet">No recipe of that name.</li>}
+        </ul>
+      </nav>
+      <div className="relative flex min-h-0">
+        <Stage block={preview.data} look={look}>
+          <p className="absolute inset-x-4 top-2">{recipe?.summary}</p>
+          <Refusal
+            of={preview.error}
+            className="absolute inset-x-4 bottom-4 rounded border border-vermilion bg-paper px-3 py-1.5"
+          />
+        </Stage>
+      </div>
+      <div className="overflow-auto border-l border-line px-4 py-2">
+        <h3 className="pb-1 text-[12px] font-semibold tracking-wide text-quiet">Dimensions</h3>
+        {recipe?.dimensions.map((d) => (
+          <Field
+            key={`${kind}/${d.name}`}
+            label={d.label}
+            value={written[d.name] ?? `${d.default}${UNITS[d.kind] ?? ""}`}
+            onCommit={(text) => {
+              setWritten({ ...written, [d.name]: text });
+              return Promise.resolve();
+            }}
+          />
+        ))}
+      </div>
+      <footer className="col-span-3 flex items-center justify-end gap-3 border-t border-line px-4 py-2">
+        {addPart.error && (
+          <p role="alert" className="mr-auto text-vermilion">
+            {addPart.error.message}
+          </p>
+        )}
+        <span className="text-quiet">It is set down beside the others; mate its faces there.</span>
+        <Button onClick={onClose}>Cancel</Button>
+        <Button tone="main" disabled={addPart.isPending || !!preview.error || preview.isPending} onClick={add}>
+          Add {recipe?.label.toLowerCase()}
+        </Button>
+      </footer>
+    </Frame>
   );
 }

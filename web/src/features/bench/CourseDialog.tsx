@@ -5,6 +5,7 @@ import { useCourse } from "@/api/hooks";
 import { spoken, loadSort } from "@/api/vocabulary";
 import { type PlotPoint, PointPlot } from "@/ui/PointPlot";
 import { tell } from "@/ui/notices";
+import { Refusal } from "@/ui/Refusal";
 
 import { Dialogue } from "./Dialogue";
 import { type EditFn, put } from "./edits";
@@ -106,11 +107,7 @@ export function CourseDialog({ load, path, step, points: begin, onEdit, onClose 
               })
             }
           />
-          {course.error && (
-            <p role="alert" className="pt-1 text-vermilion">
-              {course.error.message} {"hint" in course.error ? String(course.error.hint) : ""}
-            </p>
-          )}
+          <Refusal of={course.error} />
         </div>
       </div>
     </Dialogue>

@@ -5,6 +5,7 @@ import { useCurve } from "@/api/hooks";
 import { PointPlot } from "@/ui/PointPlot";
 import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
+import { Refusal } from "@/ui/Refusal";
 
 import { Dialogue } from "./Dialogue";
 import { type EditFn, put } from "./edits";
@@ -51,11 +52,7 @@ export function CurveDialog({ material, path, onEdit, onClose }: Props) {
         <p className="text-[12.5px] text-quiet">
           Dots: as entered. Line: true stress over plastic strain, as the material is computed with.
         </p>
-        {curve.error && (
-          <p role="alert" className="pt-1 text-vermilion">
-            {curve.error.message} {"hint" in curve.error ? String(curve.error.hint) : ""}
-          </p>
-        )}
+        <Refusal of={curve.error} />
       </div>
       <div>
         <Select

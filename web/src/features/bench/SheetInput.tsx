@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Sheet } from "@/api/client";
 import { useSheet } from "@/api/hooks";
 import { Button } from "@/ui/Button";
+import { Refusal } from "@/ui/Refusal";
 
 type Props = { hint: string; onSheet: (sheet: Sheet) => void };
 
@@ -41,11 +42,7 @@ export function SheetInput({ hint, onSheet }: Props) {
           />
         </label>
       </div>
-      {sheet.error && (
-        <p role="alert" className="pt-1 text-vermilion">
-          {sheet.error.message} {"hint" in sheet.error ? String(sheet.error.hint) : ""}
-        </p>
-      )}
+      <Refusal of={sheet.error} />
     </div>
   );
 }

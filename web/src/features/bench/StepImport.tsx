@@ -7,6 +7,8 @@ import { useSelection } from "@/features/selection";
 import { Stage } from "@/scene/Stage";
 import { partColour } from "@/scene/ramp";
 import { Button } from "@/ui/Button";
+import { Refusal } from "@/ui/Refusal";
+import { Frame } from "@/ui/Frame";
 import { figure, length } from "@/ui/format";
 import { tell } from "@/ui/notices";
 
@@ -69,144 +71,133 @@ export function StepImport({ info, replacing, onClose }: Props) {
   const problem = read.error ?? addPart.error ?? replaceFile.error;
 
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose(0)}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed inset-x-16 inset-y-14 z-50 grid grid-cols-[270px_minmax(0,1fr)_290px] grid-rows-[auto_minmax(0,1fr)_auto] rounded-lg border border-line bg-paper shadow-xl"
+    <Frame
+      className="inset-x-16 inset-y-14 grid grid-cols-[270px_minmax(0,1fr)_290px] grid-rows-[auto_minmax(0,1fr)_auto]"
+      onClose={() => onClose(0)}
+    >
+      <header className="col-span-3 flex items-center gap-4 border-b border-line px-4 py-2">
+        <Dialog.Title className="text-[17px] font-semibold">
+          {replacing ? "Replace by a solid of a STEP file" : "Parts from a STEP file"}
+        </Dialog.Title>
+        <span className="mr-auto truncate text-quiet">
+          {read.data && `${read.data.name}, written in ${read.data.unit.toLowerCase()}`}
+        </span>
+        <input
+          ref={chooser}
+          type="file"
+          accept=".step,.stp"
+          aria-label="STEP file"
+          className="hidden"
+          onChange={(e) => choose(e.target.files?.[0])}
+        />
+        <Button
+          tone={read.data ? undefined : "main"}
+          disabled={read.isPending}
+          onClick={() => chooser.current?.click()}
         >
-          <header className="col-span-3 flex items-center gap-4 border-b border-line px-4 py-2">
-            <Dialog.Title className="text-[17px] font-semibold">
-              {replacing ? "Replace by a solid of a STEP file" : "Parts from a STEP file"}
-            </Dialog.Title>
-            <span className="mr-auto truncate text-quiet">
-              {read.data && `${read.data.name}, written in ${read.data.unit.toLowerCase()}`}
-            </span>
-            <input
-              ref={chooser}
-              type="file"
-              accept=".step,.stp"
-              aria-label="STEP file"
-              className="hidden"
-              onChange={(e) => choose(e.target.files?.[0])}
-            />
-            <Button
-              tone={read.data ? undefined : "main"}
-              disabled={read.isPending}
-              onClick={() => chooser.current?.click()}
-            >
-              {read.data ? "Another file" : "Choose a file"}
-            </Button>
-          </header>
-          <nav aria-label="Solids" className="min-h-0 overflow-auto border-r border-line p-2">
-            {!solids.length && (
-              <p className="px-2 py-1 text-quiet">
-                The solids of the file are listed here. Nothing is added before you say so.
-              </p>
-            )}
-            <ul>
-              {solids.map((s, i) => (
-                <li key={i} className="flex items-center gap-2">
-                  {!replacing && (
-                    <input
-                      type="checkbox"
-                      aria-label={`Take ${s.name}`}
-                      disabled={!s.part}
-                      checked={!!s.part && !left.has(i)}
-                      onChange={() => {
-                        const next = new Set(left);
-                        if (!next.delete(i)) next.add(i);
-                        setLeft(next);
-                      }}
-                    />
-                  )}
-                  <button
-                    type="button"
-                    aria-pressed={i === shown}
-                    onClick={() => setShown(i)}
-                    className="min-w-0 flex-1 rounded px-2 py-1 text-left aria-pressed:bg-verdigris-pale hover:bg-panel"
-                  >
-                    <span className="block truncate font-semibold">{s.name}</span>
-                    <span className={s.part ? "block text-[12.5px] text-quiet" : "block text-[12.5px] text-vermilion"}>
-                      {KINDS[s.kind]}
-                    </span>
-                  </button>
-                </li>
-              ))}
-            </ul>
-          </nav>
-          <div className="relative flex min-h-0">
-            {solid && !solid.part && !solid.skin && (
-              <p className="m-auto px-8 text-center text-quiet">
-                There is no picture of a solid whose faces do not close.
-              </p>
-            )}
-            {!solid && !read.isPending && !problem && (
-              <p className="m-auto px-8 text-center text-quiet">
-                Choose a STEP file: its solids are shown here before any is added.
-              </p>
-            )}
-            {(solid?.part ?? solid?.skin) && <Stage block={preview.data} look={look} />}
-            <>
-              {read.isPending && <p className="absolute inset-x-4 top-2 text-quiet">Reading the file…</p>}
-              {problem && (
-                <p
-                  role="alert"
-                  className="absolute inset-x-4 top-2 rounded border border-vermilion bg-paper px-3 py-1.5 text-vermilion"
-                >
-                  {problem.message} {"hint" in problem ? String(problem.hint) : ""}
-                </p>
+          {read.data ? "Another file" : "Choose a file"}
+        </Button>
+      </header>
+      <nav aria-label="Solids" className="min-h-0 overflow-auto border-r border-line p-2">
+        {!solids.length && (
+          <p className="px-2 py-1 text-quiet">
+            The solids of the file are listed here. Nothing is added before you say so.
+          </p>
+        )}
+        <ul>
+          {solids.map((s, i) => (
+            <li key={i} className="flex items-center gap-2">
+              {!replacing && (
+                <input
+                  type="checkbox"
+                  aria-label={`Take ${s.name}`}
+                  disabled={!s.part}
+                  checked={!!s.part && !left.has(i)}
+                  onChange={() => {
+                    const next = new Set(left);
+                    if (!next.delete(i)) next.add(i);
+                    setLeft(next);
+                  }}
+                />
               )}
-            </>
-          </div>
-          <div className="overflow-auto border-l border-line px-4 py-2">
-            {solid && (
-              <>
-                <h3 className="pb-1 text-[12px] font-semibold tracking-wide text-quiet">{solid.name}</h3>
-                <Fact label="Length (x)" value={length(solid.size[0])} />
-                <Fact label="Depth (y)" value={length(solid.size[1])} />
-                <Fact label="Height (z)" value={length(solid.size[2])} />
-                <Fact label="Volume" value={`${figure(solid.volume / 1000)} cm³`} />
-                <Fact label="Faces" value={String(solid.faces)} />
-                {solid.notes.map((note) => (
-                  <p key={note} className="pt-2 text-vermilion">
-                    {note[0]?.toUpperCase()}
-                    {note.slice(1)}.
-                  </p>
-                ))}
-              </>
-            )}
-            {outcome?.map((line) => (
-              <p key={line} role="status" className="pt-2">
-                {line}
+              <button
+                type="button"
+                aria-pressed={i === shown}
+                onClick={() => setShown(i)}
+                className="min-w-0 flex-1 rounded px-2 py-1 text-left aria-pressed:bg-verdigris-pale hover:bg-panel"
+              >
+                <span className="block truncate font-semibold">{s.name}</span>
+                <span className={s.part ? "block text-[12.5px] text-quiet" : "block text-[12.5px] text-vermilion"}>
+                  {KINDS[s.kind]}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      </nav>
+      <div className="relative flex min-h-0">
+        {solid && !solid.part && !solid.skin && (
+          <p className="m-auto px-8 text-center text-quiet">There is no picture of a solid whose faces do not close.</p>
+        )}
+        {!solid && !read.isPending && !problem && (
+          <p className="m-auto px-8 text-center text-quiet">
+            Choose a STEP file: its solids are shown here before any is added.
+          </p>
+        )}
+        {(solid?.part ?? solid?.skin) && <Stage block={preview.data} look={look} />}
+        <>
+          {read.isPending && <p className="absolute inset-x-4 top-2 text-quiet">Reading the file…</p>}
+          <Refusal
+            of={problem}
+            className="absolute inset-x-4 top-2 rounded border border-vermilion bg-paper px-3 py-1.5"
+          />
+        </>
+      </div>
+      <div className="overflow-auto border-l border-line px-4 py-2">
+        {solid && (
+          <>
+            <h3 className="pb-1 text-[12px] font-semibold tracking-wide text-quiet">{solid.name}</h3>
+            <Fact label="Length (x)" value={length(solid.size[0])} />
+            <Fact label="Depth (y)" value={length(solid.size[1])} />
+            <Fact label="Height (z)" value={length(solid.size[2])} />
+            <Fact label="Volume" value={`${figure(solid.volume / 1000)} cm³`} />
+            <Fact label="Faces" value={String(solid.faces)} />
+            {solid.notes.map((note) => (
+              <p key={note} className="pt-2 text-vermilion">
+                {note[0]?.toUpperCase()}
+                {note.slice(1)}.
               </p>
             ))}
-          </div>
-          <footer className="col-span-3 flex items-center justify-end gap-3 border-t border-line px-4 py-2">
-            <span className="text-quiet">
-              {replacing
-                ? "Faces are found again by place, size and the way they face."
-                : "Parts stand where the file has them."}
-            </span>
-            <Button onClick={() => onClose(0)}>{outcome ? "Close" : "Cancel"}</Button>
-            {replacing ? (
-              <Button
-                tone="main"
-                disabled={!solid?.part || replaceFile.isPending || !!outcome}
-                onClick={() => tell(replace())}
-              >
-                Replace the solid
-              </Button>
-            ) : (
-              <Button tone="main" disabled={!wanted.length || addPart.isPending} onClick={() => tell(add())}>
-                {wanted.length > 1 ? `Add ${wanted.length} parts` : "Add the part"}
-              </Button>
-            )}
-          </footer>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+          </>
+        )}
+        {outcome?.map((line) => (
+          <p key={line} role="status" className="pt-2">
+            {line}
+          </p>
+        ))}
+      </div>
+      <footer className="col-span-3 flex items-center justify-end gap-3 border-t border-line px-4 py-2">
+        <span className="text-quiet">
+          {replacing
+            ? "Faces are found again by place, size and the way they face."
+            : "Parts stand where the file has them."}
+        </span>
+        <Button onClick={() => onClose(0)}>{outcome ? "Close" : "Cancel"}</Button>
+        {replacing ? (
+          <Button
+            tone="main"
+            disabled={!solid?.part || replaceFile.isPending || !!outcome}
+            onClick={() => tell(replace())}
+          >
+            Replace the solid
+          </Button>
+        ) : (
+          <Button tone="main" disabled={!wanted.length || addPart.isPending} onClick={() => tell(add())}>
+            {wanted.length > 1 ? `Add ${wanted.length} parts` : "Add the part"}
+          </Button>
+        )}
+      </footer>
+    </Frame>
   );
 }
 
