@@ -71,6 +71,10 @@ def test_what_sleeps_is_told_with_a_study(client: TestClient, two_blocks: dict[s
     header = client.get(f"/api/studies/{study}/scene").content
     names = json.loads(header[4 : 4 + int.from_bytes(header[:4], "little")])["bodies"]
     assert [b["name"] for b in names] == [p["id"] for p in two_blocks["parts"]]
+    # A run is of what is awake.
+    run = client.post(f"/api/studies/{study}/runs").json()["id"]
+    solved = client.get(f"/api/runs/{run}/document").json()["document"]
+    assert ([p["id"] for p in solved["parts"]], solved["pairs"]) == ([two_blocks["parts"][0]["id"]], [])
 
 
 def test_edit_undo_redo_and_who_won(client: TestClient, two_blocks: dict[str, Any]) -> None:

@@ -63,7 +63,7 @@ def test_what_hangs_on_a_part_sleeps_with_it_and_is_told() -> None:
     (told,) = [f.text for f in preflight(study).findings if f.code == "left-out"]
     assert told == (
         "Left out of the analysis: Cover. With it sleep pair Cover – plate, handle Grip, support Grip held and load "
-        "Weight. Act without it support Side."
+        "Weight. Without it act support Side."
     )
     # Nothing is lost: taken in again, the document is as it was.
     whole = study.model_dump(mode="json")

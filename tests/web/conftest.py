@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Locator, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run",
@@ -22,9 +22,9 @@ FLAGS = [
 expect.set_options(timeout=60_000)
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """Where a server with empty data listens."""
+    """Where a server listens, whose data are empty before each test (see `page`)."""
     with socket.socket() as s:
         s.bind(("127.0.0.1", 0))
         port = s.getsockname()[1]
@@ -44,19 +44,29 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     server.wait(timeout=30)
 
 
-@pytest.fixture
-def page(address: str) -> Iterator[Page]:
-    """The shelf in a window of 1280 × 800; an uncaught error in the page fails the test."""
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """Real Chromium; each test opens a window of its own in it."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
-        opened = browser.new_page(viewport={"width": 1280, "height": 800})
-        opened.set_default_timeout(30_000)
-        problems: list[str] = []
-        opened.on("pageerror", lambda e: problems.append(str(e)))
-        opened.goto(address)
+        opened = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
         yield opened
-        browser.close()
-        assert problems == []
+        opened.close()
+
+
+@pytest.fixture
+def page(address: str, browser: Browser) -> Iterator[Page]:
+    """The empty shelf in a window of 1280 × 800; an uncaught error in the page fails the test."""
+    window = browser.new_context(viewport={"width": 1280, "height": 800})
+    opened = window.new_page()
+    opened.set_default_timeout(30_000)
+    for study in opened.request.get(address + "api/studies").json():
+        opened.request.delete(f"{address}api/studies/{study['id']}")
+    problems: list[str] = []
+    opened.on("pageerror", lambda e: problems.append(str(e)))
+    opened.goto(address)
+    yield opened
+    window.close()
+    assert problems == []
 
 
 def findings(page: Page) -> Locator:

@@ -54,6 +54,9 @@ def test_a_plane_half_model_with_edges_picked_on_the_stage(page: Page) -> None:
     for x in range(10, int(area["width"] / 2), 6):
         page.mouse.click(area["x"] + x, area["y"] + area["height"] / 2)
         if picked.count():
+            # Its name stands beside the pointer.
+            page.mouse.move(area["x"] + x + 1, area["y"] + area["height"] / 2)
+            expect(page.get_by_test_id("under-pointer")).to_have_text("Block · left")
             break
     expect(picked).to_have_text("Picked face · left")
     page.get_by_role("button", name="Hold it").click()

@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 
 from ulmek.api.errors import Problem
 from ulmek.study.amounts import Amounts
+from ulmek.study.copies import InRow, OnRing
 from ulmek.study.items import FileUse, KindName, StudyDocument
 from ulmek.study.mating import Manner
 from ulmek.study.rematch import FaceMatch
@@ -56,6 +57,13 @@ class Splitting(BaseModel):
 
     axis: Axis
     at: str
+
+
+class Copying(BaseModel):
+    """Copies to make of one copy of a part, counted from 1."""
+
+    copy_number: int = 1
+    pattern: Annotated[InRow | OnRing, Field(discriminator="kind")]
 
 
 class FitInfo(BaseModel):

@@ -26,6 +26,7 @@ from ulmek.store.results import ResultError, ResultReader, open_result
 from ulmek.store.scene import pack_scene, skin_of
 from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
+from ulmek.study.awake import awake
 from ulmek.study.ledger import Ledger, build_ledger
 from ulmek.study.translate import own_axes
 
@@ -135,8 +136,8 @@ def stop_run(run_id: int, ctx: Ctx) -> RunInfo:
 
 @router.get("/runs/{run_id}/document")
 def run_document(run_id: int, ctx: Ctx) -> SolvedStudy:
-    """The study as this run solved it, with what its values amounted to then."""
-    document = study_of(ctx.store.run(run_id).document)
+    """What this run solved of the study, without what was asleep, and with what its values amounted to then."""
+    document = awake(study_of(ctx.store.run(run_id).document))
     return SolvedStudy(document=document, amounts=amounts(document))
 
 

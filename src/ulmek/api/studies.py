@@ -13,6 +13,7 @@ from fastapi.concurrency import run_in_threadpool
 from ulmek.api.context import Context, context
 from ulmek.api.errors import Problem, problem_of
 from ulmek.api.models import (
+    Copying,
     DemoInfo,
     DimensionInfo,
     Edit,
@@ -42,6 +43,7 @@ from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
 from ulmek.study.aside import aside
 from ulmek.study.awake import asleep
+from ulmek.study.copies import copies
 from ulmek.study.edits import check_recipe
 from ulmek.study.grades import GRADES
 from ulmek.study.items import FileUse, Material, StudyDocument, items_of, read_study
@@ -288,6 +290,15 @@ def split(study_id: int, part_id: str, plane: Splitting, base_revision: Base, ct
     record = ctx.store.study(study_id)
     patch = split_part(ctx.store.whole_study(record), part_id, plane.axis, value_of(plane.at, "length"))
     return _info(ctx, ctx.store.edit(study_id, patch, label=f"Split {part_id}", base_revision=base_revision))
+
+
+@router.post("/studies/{study_id}/parts/{part_id}/copies")
+def copy_part(study_id: int, part_id: str, copied: Copying, base_revision: Base, ctx: Ctx) -> StudyInfo:
+    """Copies of a part in a row or a ring that begins at one of its copies."""
+    document = study_of(ctx.store.study(study_id).document)
+    patch = copies(document, part_id, copied.copy_number, copied.pattern)
+    name = next(p.name for p in document.parts if p.id == part_id)
+    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Copies of {name}", base_revision=base_revision))
 
 
 @router.post("/studies/{study_id}/mate")

@@ -45,7 +45,7 @@ def asleep(study: StudyDocument) -> dict[str, list[str]]:
 
 
 def sleep_in_words(study: StudyDocument) -> str:
-    """ "Left out of the analysis: Lug. With it sleep pair Lug – pin. Changes support Wall." Empty without any."""
+    """ "Left out of the analysis: Lug. With it sleep pair Lug – pin. Without it act support Wall." Empty for none."""
     out = left_out_parts(study)
     if not out:
         return ""
@@ -54,7 +54,7 @@ def sleep_in_words(study: StudyDocument) -> str:
     names = [p.name for p in study.parts if not p.in_analysis]
     verbs = (
         "With it sleep" if len(names) == 1 else "With them sleep",
-        "Act without it" if len(names) == 1 else "Act without them",
+        "Without it act" if len(names) == 1 else "Without them act",
     )
     more = told_of(study, gone - out, before, before | _by_list(left), verbs)
     return f"Left out of the analysis: {listed(names)}. {more}".rstrip()

@@ -49,12 +49,12 @@ def mated(study: StudyDocument, own: str, other: str, manner: Manner = "flush") 
         theirs = study.parts[at_index].placements[at_copy]
         fixed = Placed(placed_rotation(theirs), np.array([value_of(c, "length") for c in theirs.at]))
         found = in_mesh(study.parts[index], Placed(rotation, at), study.parts[at_index], fixed)
-        return index, copy, _placement(found.shift, found.rotation)
+        return index, copy, placement_of(found.shift, found.rotation)
     a, b = face_shape(bodies[body].mesh, face), face_shape(bodies[target].mesh, to)
     turn = _turn(a, b)
     # The face turns about its own middle, then slides to its place.
     at = a.point + turn @ (at - a.point) + _slide(replace(a, direction=turn @ a.direction), b, manner)
-    return index, copy, _placement(at, turn @ rotation)
+    return index, copy, placement_of(at, turn @ rotation)
 
 
 def _copy_of(study: StudyDocument, body: str) -> tuple[int, int]:
@@ -147,7 +147,8 @@ def _least_turn(a: Array, b: Array) -> Array:
     return np.asarray(Rotation.from_rotvec(np.arctan2(sine, cosine) * axis / sine).as_matrix())
 
 
-def _placement(at: Array, rotation: Array) -> Placement:
+def placement_of(at: Array, rotation: Array) -> Placement:
+    """The placement that turns a part by ``rotation`` (3, 3) and moves it to ``at`` (3,) mm."""
     vector = Rotation.from_matrix(rotation).as_rotvec()
     angle = float(np.linalg.norm(vector))
     x, y, z = (f"{_plain(c)} mm" for c in at)

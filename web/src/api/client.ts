@@ -31,6 +31,7 @@ export type ThreadInfo = components["schemas"]["ThreadInfo"];
 export type Suggestion = components["schemas"]["Suggestion"];
 
 export type Sheet = components["schemas"]["Sheet"];
+export type Copying = components["schemas"]["Copying"];
 export type Course = components["schemas"]["Course"];
 export type Curve = components["schemas"]["Curve"];
 export type Manner = NonNullable<components["schemas"]["Mating"]["manner"]>;

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import {
   ApiProblem,
+  type Copying,
   type Course,
   type Curve,
   type DemoInfo,
@@ -379,6 +380,18 @@ export function useEdits(study: number) {
       ),
     onSuccess: keep,
   });
+  const copyPart = useMutation({
+    scope,
+    onError,
+    mutationFn: async ({ part, ...body }: { part: string } & Copying) =>
+      unwrap<StudyInfo>(
+        await api.POST("/api/studies/{study_id}/parts/{part_id}/copies", {
+          params: { path: { study_id: study, part_id: part }, query: { base_revision: base() } },
+          body,
+        }),
+      ),
+    onSuccess: keep,
+  });
   const takeOut = useMutation({
     scope,
     onError,
@@ -404,7 +417,7 @@ export function useEdits(study: number) {
       return onError(error);
     },
   });
-  return { edit, addPart, replaceFile, mate, split, takeOut, undo, redo };
+  return { edit, addPart, replaceFile, mate, split, copyPart, takeOut, undo, redo };
 }
 
 export function useStartRun(study: number) {

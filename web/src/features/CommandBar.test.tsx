@@ -4,6 +4,7 @@ import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { Router } from "wouter";
 import { memoryLocation } from "wouter/memory-location";
 
+import type { StudyInfo } from "@/api/client";
 import { learn } from "@/api/vocabulary";
 import { STUDY } from "@/tests/document";
 import { answering, studyAt, withCache } from "@/tests/server";
@@ -20,14 +21,14 @@ beforeEach(() => {
 });
 afterEach(cleanup);
 
-function bar() {
+function bar(more: Partial<StudyInfo> = {}) {
   const asked = answering(() => ({ body: studyAt(2, STUDY) }));
   const run = vi.fn();
   const place = memoryLocation({ path: "/studies/1/review", record: true });
   const { Wrapper } = withCache([studyAt(1, STUDY)]);
   render(
     <Router hook={place.hook}>
-      <CommandBar info={studyAt(1, STUDY)} onRun={run} />
+      <CommandBar info={{ ...studyAt(1, STUDY), ...more }} onRun={run} />
     </Router>,
     { wrapper: Wrapper },
   );
@@ -102,4 +103,13 @@ test("every key is on the page of keys, and those of actions stand beside them i
   const shown = [...document.querySelectorAll("[role=dialog] kbd")].map((k) => k.textContent ?? "");
   expect(shown.length).toBeGreaterThan(2);
   expect(shown.filter((k) => !SHORTCUTS.some((s) => s.keys === k))).toEqual([]);
+});
+
+test("what undo would take back is told, but a search for its name finds the thing itself", async () => {
+  bar({ undo: "Direction of Seat" });
+  await userEvent.keyboard("{Control>}k{/Control}");
+  await screen.findByRole("textbox", { name: "Find or do" });
+  expect(options().some((text) => text.startsWith("Undo: Direction of Seat"))).toBe(true);
+  await userEvent.type(screen.getByRole("textbox", { name: "Find or do" }), "seat{Enter}");
+  expect(useSelection.getState().selected).toEqual({ kind: "pair", id: "seat" });
 });

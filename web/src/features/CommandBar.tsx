@@ -10,7 +10,8 @@ import { itemsOf, labelOf, type NamedKind, namedKinds } from "./items";
 import { useSelection } from "./selection";
 import { ShortcutsPage } from "./ShortcutsPage";
 
-type Action = Command & { kind: string };
+/** `detail`: shown, but not searched: what undo would take back has the names of other things in it. */
+type Action = Command & { kind: string; detail?: string | null | undefined };
 
 /** Ctrl K: reach every view, every item and the main actions by typing. */
 export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void }) {
@@ -90,7 +91,7 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
                   onMouseEnter={() => setAt(i)}
                   className={`flex w-full justify-between rounded px-3 py-1 text-left ${i === at ? "bg-verdigris-pale" : ""}`}
                 >
-                  {action.label}{" "}
+                  {action.detail ? `${action.label}: ${action.detail}` : action.label}{" "}
                   <span className="text-quiet">
                     {action.keys && <kbd className="mr-2 text-[12.5px]">{action.keys}</kbd>}
                     {action.kind}
@@ -126,8 +127,8 @@ function useActions(info: StudyInfo, onRun: () => void, showKeys: () => void): A
     const act = (command: Command): Action => ({ ...command, kind: "action" });
     return [
       act({ key: "run", label: "Check and run", go: onRun }),
-      act({ key: "undo", label: told("Undo", info.undo), keys: "Ctrl Z", go: () => undo.mutate() }),
-      act({ key: "redo", label: told("Redo", info.redo), keys: "Ctrl Shift Z", go: () => redo.mutate() }),
+      { ...act({ key: "undo", label: "Undo", keys: "Ctrl Z", go: () => undo.mutate() }), detail: info.undo },
+      { ...act({ key: "redo", label: "Redo", keys: "Ctrl Shift Z", go: () => redo.mutate() }), detail: info.redo },
       ...offered.map(act),
       act({ key: "keys", label: "Keys", keys: "?", go: showKeys }),
       view("Bench", `/studies/${info.id}/bench`),
@@ -138,6 +139,3 @@ function useActions(info: StudyInfo, onRun: () => void, showKeys: () => void): A
     ];
   }, [info, go, select, undo, redo, onRun, offered, showKeys]);
 }
-
-/** An action with what it is done to. */
-const told = (verb: string, what: string | null | undefined) => (what ? `${verb}: ${what}` : verb);

@@ -25,6 +25,8 @@ type Props = {
   onSign?: (id: string) => void;
   cut?: Cut;
   onPick?: (pick: Pick | undefined) => void;
+  /** What is said of what lies under the pointer, beside it. */
+  nameOf?: (pick: Pick) => string;
   /** A press of the right button that turned nothing: all faces under it, and where it was. */
   onPeel?: (picks: Pick[], at: { x: number; y: number }) => void;
   /** Whether a legend stands in the corner of the axes. */
@@ -49,6 +51,7 @@ export function Stage({
   onSign,
   cut,
   onPick,
+  nameOf,
   onPeel,
   hasLegend,
   children,
@@ -58,10 +61,18 @@ export function Stage({
   const pressed = useRef<{ x: number; y: number } | undefined>(undefined);
   const [places, setPlaces] = useState<Record<string, { point: Placed; text: Placed }>>({});
   const [gauge, setGauge] = useState<Gauge>();
+  const [hovered, setHovered] = useState<Placed & { text: string }>();
+  const looking = useRef(0);
+  const [isBlind, setIsBlind] = useState(false);
 
   useEffect(() => {
     if (!host.current) return;
-    const made = new Stage3D(host.current);
+    let made: Stage3D;
+    try {
+      made = new Stage3D(host.current);
+    } catch {
+      return setIsBlind(true);
+    }
     stage.current = made;
     const onKey = (event: KeyboardEvent) => {
       const typing = event.target instanceof HTMLElement && event.target.closest("input, textarea, [role=dialog]");
@@ -112,7 +123,24 @@ export function Stage({
       <div
         ref={host}
         className="absolute inset-0"
-        onPointerDown={(e) => (pressed.current = { x: e.clientX, y: e.clientY })}
+        onPointerDown={(e) => {
+          pressed.current = { x: e.clientX, y: e.clientY };
+          setHovered(undefined);
+        }}
+        onPointerMove={({ clientX, clientY, buttons, currentTarget }) => {
+          if (!nameOf) return;
+          cancelAnimationFrame(looking.current);
+          if (buttons) return;
+          const area = currentTarget.getBoundingClientRect();
+          looking.current = requestAnimationFrame(() => {
+            const found = stage.current?.pick(clientX, clientY);
+            setHovered(found && { x: clientX - area.left, y: clientY - area.top, text: nameOf(found) });
+          });
+        }}
+        onPointerLeave={() => {
+          cancelAnimationFrame(looking.current);
+          setHovered(undefined);
+        }}
         onPointerUp={(e) => {
           const moved = pressed.current && Math.hypot(e.clientX - pressed.current.x, e.clientY - pressed.current.y);
           if (moved === undefined || moved >= 4) return;
@@ -162,8 +190,23 @@ export function Stage({
           </span>
         );
       })}
+      {hovered && (
+        <span
+          data-testid="under-pointer"
+          className="pointer-events-none absolute z-10 rounded bg-ink px-1.5 text-[12.5px] whitespace-nowrap text-white"
+          style={{ left: hovered.x + 14, top: hovered.y + 16 }}
+        >
+          {hovered.text}
+        </span>
+      )}
       {block && gauge && <StageGauge gauge={gauge} isOverLegend={hasLegend} />}
-      {!block && <p className="absolute inset-0 grid place-items-center text-quiet">Drawing the parts…</p>}
+      {isBlind ? (
+        <p role="alert" className="absolute inset-0 grid place-items-center px-8 text-center">
+          The parts cannot be drawn: this browser has no WebGL 2, or it is switched off. Everything else works.
+        </p>
+      ) : (
+        !block && <p className="absolute inset-0 grid place-items-center text-quiet">Drawing the parts…</p>
+      )}
       {children}
     </div>
   );

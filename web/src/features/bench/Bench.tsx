@@ -164,7 +164,7 @@ export function Bench({ info }: { info: StudyInfo }) {
     dialog === "pairs" ? (
       <FindPairs info={info} onEdit={onEdit} onPeek={setPeek} onClose={() => setDialog(undefined)} />
     ) : (
-      <Board study={study} amounts={info.amounts} onEdit={onEdit} />
+      <Board study={study} amounts={info.amounts} asleep={info.asleep} onEdit={onEdit} />
     );
 
   return (
@@ -194,6 +194,7 @@ export function Bench({ info }: { info: StudyInfo }) {
           if (gathering) return gather(undefined);
           return mating ? wait(undefined) : select({ kind: "study", id: "" });
         }}
+        nameOf={({ body, face }) => [bodyName(study, body), face].filter(Boolean).join(" · ")}
         onPeel={(picks, at) => setPeel({ picks, at })}
         cut={cut.plane?.cut}
       >
@@ -239,9 +240,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         <CutControl {...cut} />
         <PeelMenu
           peel={peel}
-          nameOf={(body) =>
-            `${(study.parts ?? []).find((p) => p.id === body.split("#")[0])?.name ?? body}${body.includes("#") ? ` ${body.split("#")[1]}` : ""}`
-          }
+          nameOf={(body) => bodyName(study, body)}
           onPeek={(p) => setPeek(p && { a: [`${p.body}/${p.face}`], b: [] })}
           onTake={(p) => {
             setPeel(undefined);
@@ -280,6 +279,13 @@ export function Bench({ info }: { info: StudyInfo }) {
       )}
     </Workroom>
   );
+}
+
+/** The name of a part, with the number of the copy where it has several. */
+function bodyName(study: StudyDocument, body: string): string {
+  const [id, copy] = body.split("#");
+  const name = (study.parts ?? []).find((p) => p.id === id)?.name ?? body;
+  return copy ? `${name} ${copy}` : name;
 }
 
 type Means = Pick<ReturnType<typeof useSelection.getState>, "sight" | "see"> & { onEdit: EditFn; study: StudyDocument };

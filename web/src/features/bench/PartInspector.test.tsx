@@ -1,4 +1,5 @@
 import { cleanup, screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test } from "vitest";
 
 import type { FaceInfo } from "@/api/client";
@@ -168,4 +169,26 @@ test("what is taken out is told with all that goes with it, and can be undone th
   notice?.undo?.();
   await waitFor(() => expect(asked.map((a) => a.path)).toContain("/api/studies/1/undo"));
   expect(asked.find((a) => a.path.endsWith("take-out"))?.body).toEqual({ kind: "part", id: "lug" });
+});
+
+test("copies in a row and in a ring begin at the copy that is looked at", async () => {
+  const { asked } = inspect(
+    { kind: "part", id: "bolts", copy: 2 },
+    { answer: ({ path }) => (path.endsWith("/copies") ? { body: studyAt(2, STUDY) } : undefined) },
+  );
+  await enter("each further by y", "12 mm");
+  await enter("With this one", "3");
+  await press("Make the copies");
+  await userEvent.click(screen.getByRole("radio", { name: "ring" }));
+  await enter("axis through x", "1 cm");
+  await enter("Over", "90 deg");
+  await press("Make the copies");
+  await waitFor(() => expect(asked.filter((a) => a.path.endsWith("/copies"))).toHaveLength(2));
+  expect(asked.filter((a) => a.path === "/api/studies/1/parts/bolts/copies").map((a) => a.body)).toEqual([
+    { copy_number: 2, pattern: { kind: "row", count: 3, step: ["20 mm", "12 mm", "0 mm"] } },
+    {
+      copy_number: 2,
+      pattern: { kind: "ring", count: 3, axis: "z", through: ["1 cm", "0 mm", "0 mm"], angle: "90 deg" },
+    },
+  ]);
 });

@@ -10,6 +10,7 @@ import { Switch } from "@/ui/Switch";
 import { tell } from "@/ui/notices";
 
 import { CAN_BE_TIGHTENED, FaceActions, Place, symmetryAt, tighten } from "./PartPlace";
+import { CopyPart } from "./CopyPart";
 import { SplitPart } from "./SplitPart";
 import { StepImport } from "./StepImport";
 import { type InspectorProps, number, put } from "./edits";
@@ -227,6 +228,7 @@ export function PartInspector({
         />
       </Section>
       <Spots part={part} path={path} onEdit={onEdit} />
+      <CopyPart id={info.id} part={part} />
       <SplitPart id={info.id} study={study} part={part} />
       {CAN_BE_TIGHTENED.includes(part.recipe.kind) && !(study.bolts ?? []).some((b) => b.part === part.id) && (
         <Button

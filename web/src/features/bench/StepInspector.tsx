@@ -1,4 +1,6 @@
 import type { StepUse } from "@/api/client";
+import { useSelection } from "@/features/selection";
+import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { Switch } from "@/ui/Switch";
@@ -6,6 +8,7 @@ import { tell } from "@/ui/notices";
 import { type InspectorProps, number, put } from "./edits";
 import { Head } from "./Head";
 import { NameField } from "./NameField";
+import { copyOfStep, movedStep } from "./steps";
 import { TakeOut } from "./TakeOut";
 
 const SETTINGS = [
@@ -18,6 +21,7 @@ const SETTINGS = [
 const USUAL_DYNAMICS = { duration: "0.1 s", damping: 0 };
 
 export function StepInspector({ info, study, step, path, onEdit }: InspectorProps & { step: StepUse; path: string }) {
+  const { select } = useSelection();
   return (
     <>
       <Head kind="Step" name={step.name} />
@@ -67,6 +71,30 @@ export function StepInspector({ info, study, step, path, onEdit }: InspectorProp
           </>
         )}
       </Section>
+      <div className="flex flex-wrap gap-1.5 py-1">
+        {(
+          [
+            ["Earlier", movedStep(study, step, -1)],
+            ["Later", movedStep(study, step, 1)],
+          ] as const
+        ).map(([label, patch]) => (
+          <Button
+            key={label}
+            disabled={!patch}
+            onClick={() => patch && tell(onEdit(patch, `${step.name} ${label.toLowerCase()}`))}
+          >
+            {label}
+          </Button>
+        ))}
+        <Button
+          onClick={() => {
+            const { id, patch } = copyOfStep(study, step);
+            tell(onEdit(patch, `Copy ${step.name}`).then(() => select({ kind: "step", id })));
+          }}
+        >
+          Copy the step
+        </Button>
+      </div>
       {(study.steps ?? []).length > 1 && <TakeOut study={info.id} kind="step" item={step} label="Take the step out" />}
     </>
   );

@@ -12,6 +12,8 @@ import { PlayHead } from "./PlayHead";
 type Props = {
   study: StudyDocument;
   amounts: Amounts;
+  /** Ids of what sleeps, by kind. */
+  asleep?: Record<string, string[]>;
   onEdit?: (patch: PatchStep[], label: string) => Promise<unknown>;
   results?: { history: Summary[]; head: number; onHead: (index: number) => void };
 };
@@ -31,10 +33,10 @@ export function boardHeight(study: StudyDocument): number {
 }
 
 /** The sequence board: steps as columns, things that act as rows; after a run also the time scrubber. */
-export function Board({ study, amounts, onEdit, results }: Props) {
+export function Board({ study, amounts, asleep, onEdit, results }: Props) {
   const { selected, select } = useSelection();
   const [editing, setEditing] = useState<{ lane: string; step: number }>();
-  const lanes = useMemo(() => lanesOf(study, amounts), [study, amounts]);
+  const lanes = useMemo(() => lanesOf(study, amounts, asleep), [study, amounts, asleep]);
   const steps = study.steps ?? [];
   const columns = `${KIND_WIDTH}px ${NAME_WIDTH}px repeat(${steps.length}, minmax(120px, 1fr)) ${READOUT_WIDTH}px`;
 

@@ -35,6 +35,13 @@ test("a load begins, and is taken off", () => {
   expect(cells[2]).toMatchObject({ from: 1, to: 0 });
 });
 
+test("what sleeps does nothing in any step, and is not written to", () => {
+  const lanes = lanesOf(study, amounts, { load: ["pull"], pair: ["flange"] });
+  const [support, bolts, load, pair] = lanes.map((l) => [l.cells.map((c) => c.text), !!l.written]);
+  expect([load, pair]).toEqual([[["asleep", "", ""], false], [["asleep", "", ""], false]]); // prettier-ignore
+  expect([support?.[0], bolts?.[1]]).toEqual([["fixed", "", ""], true]); // prettier-ignore
+});
+
 test("a pair tells its law in a word", () => {
   expect(lanesOf(study, amounts)[3]?.cells[0]?.text).toBe("tied");
 });

@@ -21,8 +21,16 @@ export type Lane = {
 
 const IDLE: CellShape = { text: "", from: 0, to: 0, style: "idle" };
 
-/** Lanes of the sequence board: supports, bolts, loads and pairs, a cell for each step. */
-export function lanesOf(study: StudyDocument, amounts: Amounts): Lane[] {
+/** Lanes of the sequence board: supports, bolts, loads and pairs, a cell for each step; what sleeps does nothing. */
+export function lanesOf(study: StudyDocument, amounts: Amounts, asleep: Record<string, string[]> = {}): Lane[] {
+  return allLanes(study, amounts).map((lane) =>
+    asleep[lane.select.kind]?.includes(lane.select.id)
+      ? { ...lane, written: undefined, cells: lane.cells.map((_, i) => ({ ...IDLE, text: i === 0 ? "asleep" : "" })) }
+      : lane,
+  );
+}
+
+function allLanes(study: StudyDocument, amounts: Amounts): Lane[] {
   const steps = study.steps ?? [];
   const lanes: Lane[] = [];
   for (const support of study.supports ?? []) {

@@ -1,0 +1,80 @@
+"""Copies of a part in rows and rings."""
+
+from typing import Annotated, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, Field
+from scipy.spatial.transform import Rotation
+
+from ulmek.core.errors import InputError, UnknownNameError, located
+from ulmek.study.items import Patch, Placement, StudyDocument
+from ulmek.study.items.item import AXES
+from ulmek.study.mating import placement_of
+from ulmek.study.translate import placed_rotation
+from ulmek.study.units import value_of
+
+Array = NDArray[np.float64]
+
+# Copies that a part may have: what its schema allows.
+MOST = 200
+
+
+class InRow(BaseModel):
+    """``count`` places in a row, the first where the copy stands, each ``step`` (x, y, z) from the one before."""
+
+    kind: Literal["row"] = "row"
+    count: Annotated[int, Field(ge=2, le=MOST)]
+    step: tuple[str, str, str]
+
+
+class OnRing(BaseModel):
+    """``count`` places on a ring about an ``axis`` ``through`` a point, the first where the copy stands, each turned
+    with the ring: evenly spread over ``angle``, of a full turn without the end, which is the first again."""
+
+    kind: Literal["ring"] = "ring"
+    count: Annotated[int, Field(ge=2, le=MOST)]
+    axis: Literal["x", "y", "z"] = "z"
+    through: tuple[str, str, str] = ("0 mm", "0 mm", "0 mm")
+    angle: str = "360 deg"
+
+
+def copies(study: StudyDocument, part_id: str, copy: int, pattern: InRow | OnRing) -> Patch:
+    """The patch that adds the copies of a pattern that begins at one copy (counted from 1) of a part.
+
+    Raises
+    ------
+    UnknownNameError : no such part or copy. InputError, UnitError : copies on each other, or more than a part may have.
+    """
+    index = next((i for i, p in enumerate(study.parts) if p.id == part_id), None)
+    if index is None or not 1 <= copy <= len(study.parts[index].placements):
+        raise UnknownNameError(f"there is no copy {copy} of a part '{part_id}'.", where="parts")
+    part = study.parts[index]
+    if len(part.placements) + pattern.count - 1 > MOST:
+        raise InputError(f"a part has at most {MOST} copies.", where="count", hint="Make fewer, or another part.")
+    begin = part.placements[copy - 1]
+    at, rotation = np.array([value_of(c, "length") for c in begin.at]), placed_rotation(begin)
+    if isinstance(pattern, InRow):
+        step = np.array([located("step", value_of, c, "length") for c in pattern.step])
+        if not step.any():
+            raise InputError("the copies would stand on each other.", where="step", hint="Give a distance.")
+        places = [placement_of(at + n * step, rotation) for n in range(1, pattern.count)]
+    else:
+        places = _on_ring(pattern, at, rotation)
+    return [
+        {"op": "add", "path": f"/parts/{index}/placements/-", "value": p.model_dump(mode="json")} for p in places
+    ]  # fmt: skip
+
+
+def _on_ring(ring: OnRing, at: Array, rotation: Array) -> list[Placement]:
+    through = np.array([located("through", value_of, c, "length") for c in ring.through])
+    angle = located("angle", value_of, ring.angle, "angle")
+    if angle == 0:
+        raise InputError("the copies would stand on each other.", where="angle", hint="Give an angle.")
+    is_closed = bool(np.isclose(abs(angle), 2 * np.pi))
+    pitch = angle / (ring.count if is_closed else ring.count - 1)
+    places = []
+    for n in range(1, ring.count):
+        turn = Rotation.from_rotvec(n * pitch * np.eye(3)[AXES[ring.axis]]).as_matrix()
+        places.append(placement_of(through + turn @ (at - through), turn @ rotation))
+    return places
