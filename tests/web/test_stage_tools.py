@@ -65,7 +65,8 @@ def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
 
 
 def _pick_under(page: Page, x: float, y: float, face: str, index: int) -> None:
-    """Pick a face under the pointer, covered or not."""
+    """Pick a face under the pointer, covered or not, once the parts are drawn where they are now."""
+    page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
     page.mouse.click(x, y, button="right")
     page.get_by_label("Faces under the pointer").get_by_role("button", name=face).nth(index).click()
 

@@ -12,11 +12,15 @@ export type StageLabel = { id: string; at: Vec; text: string; tone: Sign["tone"]
 const TONES: Record<Sign["tone"], string> = { load: "text-ink", hold: "text-quiet", tight: "text-copper" };
 /** Room between a point and its label, in pixels. */
 const BESIDE = 8;
+/** How long the pointer rests before what is under it is named. */
+const REST_MS = 90;
 const NO_SIGNS: Sign[] = [];
 const NO_LABELS: StageLabel[] = [];
 
 type Props = {
   block: SceneBlock | undefined;
+  /** Whether another block is on its way. */
+  isStale?: boolean;
   look: StageLook;
   labels?: StageLabel[];
   /** What holds and loads, drawn where it does. */
@@ -45,6 +49,7 @@ const VIEWS: Record<string, [number, number, number]> = {
 /** The stage: hosts the 3D view, its labels and whatever is laid over it. */
 export function Stage({
   block,
+  isStale = false,
   look,
   labels = NO_LABELS,
   signs = NO_SIGNS,
@@ -118,7 +123,7 @@ export function Stage({
     <div
       className="relative h-full w-full overflow-hidden bg-stage"
       data-testid="stage"
-      data-ready={block ? "yes" : "no"}
+      data-ready={block && !isStale ? "yes" : "no"}
     >
       <div
         ref={host}
@@ -129,16 +134,17 @@ export function Stage({
         }}
         onPointerMove={({ clientX, clientY, buttons, currentTarget }) => {
           if (!nameOf) return;
-          cancelAnimationFrame(looking.current);
+          window.clearTimeout(looking.current);
           if (buttons) return;
           const area = currentTarget.getBoundingClientRect();
-          looking.current = requestAnimationFrame(() => {
+          // Looked at when the pointer rests: a large assembly takes a moment to be searched.
+          looking.current = window.setTimeout(() => {
             const found = stage.current?.pick(clientX, clientY);
             setHovered(found && { x: clientX - area.left, y: clientY - area.top, text: nameOf(found) });
-          });
+          }, REST_MS);
         }}
         onPointerLeave={() => {
-          cancelAnimationFrame(looking.current);
+          window.clearTimeout(looking.current);
           setHovered(undefined);
         }}
         onPointerUp={(e) => {

@@ -181,6 +181,7 @@ export function Bench({ info }: { info: StudyInfo }) {
     >
       <Stage
         block={look && scene.data}
+        isStale={scene.isFetching}
         look={look ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
         labels={labels}
         signs={signs}
