@@ -1,5 +1,7 @@
 """What is done on the bench again and again, in few words."""
 
+import re
+
 from playwright.sync_api import Page, expect
 
 
@@ -53,6 +55,12 @@ def set_entry(page: Page, label: str, value: str) -> None:
     field.fill(value)
     field.press("Enter")
     expect(page.get_by_test_id("revision")).not_to_have_text(revision)
+
+
+def hold_it(page: Page) -> None:
+    """Hold the picked face, and see that what holds it is selected: what comes next must not come before."""
+    page.get_by_role("button", name="Hold it").click()
+    expect(page.get_by_role("heading", name=re.compile("^Hold"), level=2)).to_be_visible()
 
 
 def direct(page: Page, x: str, y: str, z: str) -> None:

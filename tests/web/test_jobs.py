@@ -14,6 +14,7 @@ from tests.web.doing import (
     add_part,
     choose,
     direct,
+    hold_it,
     make_all_pairs,
     mate,
     pick,
@@ -59,7 +60,7 @@ def test_a_plane_half_model_with_edges_picked_on_the_stage(page: Page) -> None:
             expect(page.get_by_test_id("under-pointer")).to_have_text("Block · left")
             break
     expect(picked).to_have_text("Picked face · left")
-    page.get_by_role("button", name="Hold it").click()
+    hold_it(page)
     pick(page, "disc", "rim")
     page.get_by_role("button", name="Force on it").click()
     direct(page, "-1", "0", "0")
@@ -78,7 +79,7 @@ def test_an_axisymmetric_press_fit_reads_as_thick_rings_do(page: Page) -> None:
         set_entry(page, "to x", x)
         set_entry(page, "Element size", "1 mm")
         pick(page, part, "near")
-        page.get_by_role("button", name="Hold it").click()
+        hold_it(page)
         page.get_by_role("radio", name="some").click()
         page.get_by_role("checkbox", name="x", exact=True).click()
         expect(page.get_by_role("checkbox", name="x", exact=True)).not_to_be_checked()
@@ -158,7 +159,7 @@ def test_a_flexure_turned_far_is_followed_in_large_motion_as_proposed(page: Page
     add_part(page, "Leaf flexure")
     set_entry(page, "Element size", "6 mm")
     pick(page, "leaf-flexure", "end.left")
-    page.get_by_role("button", name="Hold it").click()
+    hold_it(page)
     pick(page, "leaf-flexure", "end.right")
     page.get_by_role("button", name="Handle on it").click()
     page.get_by_role("button", name="Turn it").click()
@@ -182,7 +183,7 @@ def test_a_leaf_on_a_plane_down_and_back_with_its_table_from_a_sheet(page: Page)
     set_entry(page, "Element size", "5 mm")
     set_entry(page, "Name", "Leaf")
     pick(page, "block", "left")
-    page.get_by_role("button", name="Hold it").click()
+    hold_it(page)
     pick(page, "block", "bottom")
     page.get_by_role("button", name="Wall against it").click()
     set_entry(page, "at z", "-1 mm")

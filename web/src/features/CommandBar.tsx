@@ -19,12 +19,14 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const chosen = useRef(false);
+  const isOpen = useRef(false);
   const [showsKeys, setShowsKeys] = useState(false);
   const actions = useActions(info, onRun, () => setShowsKeys(true));
   const found = actions.filter((a) => `${a.kind} ${a.label}`.toLowerCase().includes(text.toLowerCase())).slice(0, 12);
 
   const show = (wanted: boolean) => {
     if (wanted) chosen.current = false;
+    isOpen.current = wanted;
     setOpen(wanted);
   };
 
@@ -43,6 +45,7 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
   const choose = (action: Action | undefined) => {
     if (!action) return;
     chosen.current = true;
+    isOpen.current = false;
     setOpen(false);
     setText("");
     setAt(0);
@@ -61,7 +64,7 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
           aria-describedby={undefined}
           // The focus goes back to the button only when nothing was chosen: it comes late, and would take the keys
           // of a bar that was opened again in the meantime.
-          onCloseAutoFocus={(event) => chosen.current && event.preventDefault()}
+          onCloseAutoFocus={(event) => (chosen.current || isOpen.current) && event.preventDefault()}
           className="fixed top-24 left-1/2 z-50 w-[520px] -translate-x-1/2 rounded-lg border border-line bg-paper p-2 shadow-xl"
         >
           <Dialog.Title className="sr-only">Find or do</Dialog.Title>
