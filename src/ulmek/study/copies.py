@@ -10,21 +10,19 @@ from scipy.spatial.transform import Rotation
 from ulmek.core.errors import InputError, UnknownNameError, located
 from ulmek.study.items import Patch, Placement, StudyDocument
 from ulmek.study.items.item import AXES
+from ulmek.study.items.part import MOST_COPIES
 from ulmek.study.mating import placement_of
 from ulmek.study.translate import placed_rotation
 from ulmek.study.units import value_of
 
 Array = NDArray[np.float64]
 
-# Copies that a part may have: what its schema allows.
-MOST = 200
-
 
 class InRow(BaseModel):
     """``count`` places in a row, the first where the copy stands, each ``step`` (x, y, z) from the one before."""
 
     kind: Literal["row"] = "row"
-    count: Annotated[int, Field(ge=2, le=MOST)]
+    count: Annotated[int, Field(ge=2, le=MOST_COPIES)]
     step: tuple[str, str, str]
 
 
@@ -33,7 +31,7 @@ class OnRing(BaseModel):
     with the ring: evenly spread over ``angle``, of a full turn without the end, which is the first again."""
 
     kind: Literal["ring"] = "ring"
-    count: Annotated[int, Field(ge=2, le=MOST)]
+    count: Annotated[int, Field(ge=2, le=MOST_COPIES)]
     axis: Literal["x", "y", "z"] = "z"
     through: tuple[str, str, str] = ("0 mm", "0 mm", "0 mm")
     angle: str = "360 deg"
@@ -50,8 +48,10 @@ def copies(study: StudyDocument, part_id: str, copy: int, pattern: InRow | OnRin
     if index is None or not 1 <= copy <= len(study.parts[index].placements):
         raise UnknownNameError(f"there is no copy {copy} of a part '{part_id}'.", where="parts")
     part = study.parts[index]
-    if len(part.placements) + pattern.count - 1 > MOST:
-        raise InputError(f"a part has at most {MOST} copies.", where="count", hint="Make fewer, or another part.")
+    if len(part.placements) + pattern.count - 1 > MOST_COPIES:
+        raise InputError(
+            f"a part has at most {MOST_COPIES} copies.", where="count", hint="Make fewer, or another part."
+        )
     begin = part.placements[copy - 1]
     at, rotation = np.array([value_of(c, "length") for c in begin.at]), placed_rotation(begin)
     if isinstance(pattern, InRow):

@@ -18,6 +18,7 @@ from ulmek.study.items import StudyDocument
 from ulmek.study.plausible import doubts
 from ulmek.study.remedies import remedies_of_gap, remedies_of_slack
 from ulmek.study.spoken import body_name, face_name, in_words
+from ulmek.study.take_out import listed
 from ulmek.study.touching import suggestions
 from ulmek.study.translate import translate
 from ulmek.study.units import value_of
@@ -279,7 +280,7 @@ def _loose_finding(study: StudyDocument, motion: LooseMotion) -> Finding:
     part = motion.body.split("#")[0]
     return Finding(
         grade="stop", code="loose", body=motion.body, where=f"parts/{part}",
-        text=f"{body_name(study, motion.body)} is loose: it can move {_listed(motion.motions)}.",
+        text=f"{body_name(study, motion.body)} is loose: it can move {listed(motion.motions)}.",
         hint="Add a support or a pair that stops this, or friction to one that slides.",
         motion=list(motion.direction),
     )  # fmt: skip
@@ -311,15 +312,11 @@ def _remedy_gaps(study: StudyDocument, model: Model, interfaces: list[PairInterf
         )
 
 
-def _listed(words: tuple[str, ...]) -> str:
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
-
-
 def _held_by_friction(
     study: StudyDocument, model: Model, interfaces: list[PairInterface], touching: float, findings: list[Finding]
 ) -> None:
     for motion in loose_motions(model, interfaces, touching=touching, with_friction=False):
-        name, motions = body_name(study, motion.body), _listed(motion.motions)
+        name, motions = body_name(study, motion.body), listed(motion.motions)
         text = f"{name} is held by friction alone: it could move {motions}."
         findings.append(
             _loose_finding(study, motion).model_copy(

@@ -1,5 +1,6 @@
 """Items taken out of a study with all that cannot be without them, and told in words."""
 
+from collections.abc import Sequence
 from typing import Any
 
 import jsonpatch
@@ -90,6 +91,6 @@ def told_of(
     return " ".join(f"{verb} {listed(what)}." for verb, what in zip(verbs, (out, changed), strict=True) if what)
 
 
-def listed(words: list[str]) -> str:
+def listed(words: Sequence[str]) -> str:
     """ "a, b and c"."""
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"

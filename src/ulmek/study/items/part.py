@@ -7,6 +7,9 @@ from pydantic import Field, model_validator
 from ulmek.study.items.item import Angle, EdgeName, Identifier, Item, Label, Length, MaterialId
 from ulmek.study.items.kind import Kind
 
+# Copies that a part may have.
+MOST_COPIES = 200
+
 
 class Turn(Item):
     """A turn about a coordinate axis, or about a direction, through the part's own origin."""
@@ -151,7 +154,7 @@ class Part(Item):
     recipe: RecipeUse
     material: MaterialId
     mesh: MeshSettings
-    placements: Annotated[list[Placement], Field(min_length=1, max_length=200)] = Field(
+    placements: Annotated[list[Placement], Field(min_length=1, max_length=MOST_COPIES)] = Field(
         default_factory=lambda: [Placement()]
     )
     in_analysis: bool = True
