@@ -3,6 +3,8 @@ PYTHON ?= python3.11
 QUICK_TESTS := tests/study/test_document.py tests/study/test_take_out.py tests/study/test_units.py tests/study/test_ledger.py \
 	tests/store/test_database.py tests/api/test_latest.py tests/core/handcalc tests/core/material tests/core/geometry/test_outline.py \
 	tests/core/contact/test_laws.py tests/core/solve/test_linear.py tests/core/solve/test_newmark.py
+# Two tests at a time have one core each.
+ONE_THREAD := ULMEK_THREADS=1 OMP_NUM_THREADS=1 MKL_NUM_THREADS=1
 VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
@@ -70,8 +72,8 @@ ready: setup $(STAMPS)/chromium $(STAMPS)/kernels check-server check-page quick-
 
 test:
 	$(MAKE) --no-print-directory -j 2 --output-sync=target ready
-	ULMEK_THREADS=1 OMP_NUM_THREADS=1 MKL_NUM_THREADS=1 $(BIN)/pytest -n 2 --dist worksteal --ignore tests/web
-	$(BIN)/pytest -n 2 --dist worksteal tests/web
+	$(ONE_THREAD) $(BIN)/pytest -n 2 --dist worksteal --ignore tests/web
+	$(ONE_THREAD) $(BIN)/pytest -n 2 --dist worksteal tests/web
 
 verify: $(STAMPS)/python
 	$(BIN)/ulmek verify --write docs/verification.md

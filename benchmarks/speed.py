@@ -34,7 +34,7 @@ from ulmek.core.layout import lay_out
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.mesh.free import mesh_free
-from ulmek.core.mesh.sweep import mesh_layered
+from ulmek.core.mesh.solid import mesh_solid
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.core.model import Body, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
 from ulmek.core.solve.assembly import Structure
@@ -128,7 +128,7 @@ def two_blocks(size: float) -> Model:
 
     def block(name: str, mesh: float, at: float) -> Body:
         solid = RECIPES["block"].solid({"length": 50, "depth": 50, "height": 25})
-        plain = mesh_layered(solid, size=mesh)
+        plain = mesh_solid(solid, size=mesh)
         return Body(name, dataclasses.replace(plain, nodes=plain.nodes + np.array([0, 0, at])), steel)
 
     law = PairLaw(True, "friction", 0.3)
@@ -150,8 +150,8 @@ def two_blocks(size: float) -> Model:
 def yielding_punch(size: float, across: float) -> Model:
     """A small punch that yields, pressed on a large elastic block and pushed."""
     law, top = PairLaw(True, "friction", 0.3), (Face("punch", "top"),)
-    base = mesh_layered(RECIPES["block"].solid({"length": 80, "depth": 80, "height": 50}), size=size)
-    small = mesh_layered(RECIPES["block"].solid({"length": across, "depth": across, "height": 20}), size=across / 10)
+    base = mesh_solid(RECIPES["block"].solid({"length": 80, "depth": 80, "height": 50}), size=size)
+    small = mesh_solid(RECIPES["block"].solid({"length": across, "depth": across, "height": 20}), size=across / 10)
     small = dataclasses.replace(small, nodes=small.nodes + np.array([0, 0, 50.0]))
     soft = Plastic(210e3, 0.3, ((0.0, 40.0), (0.05, 300.0)))
     return Model(
@@ -174,10 +174,10 @@ def _mixed(model: Model) -> None:
         with contextlib.suppress(_Enough):
             solve_history(path, some)
         seconds[mixed] = time.perf_counter() - began
-    assert path.interior is not None
+    assert path.linear.interior is not None
     sys.stdout.write("\na yielding punch on a large elastic block\n")
     _row("unknowns", path.unknowns, form="d")
-    _row("unknowns that stay in Newton's method", path.unknowns - len(path.interior.inner), form="d")
+    _row("unknowns that stay in Newton's method", path.unknowns - len(path.linear.interior.inner), form="d")
     _row("full path to mixed path, two increments", seconds[False] / seconds[True])
 
 
@@ -214,8 +214,8 @@ def _table(title: str, model: Model, *, full: bool) -> float:
 def _bricks() -> None:
     """Meshing a swept solid of about 100k bricks beside one factorization of its stiffness."""
     solid = RECIPES["plate"].solid({"thickness": 40, "hole_diameter": 30})
-    mesh_layered(solid, size=20.0)  # compiled kernels are loaded
-    meshing, mesh = _timed(lambda: mesh_layered(solid, size=3.0))
+    mesh_solid(solid, size=20.0)  # compiled kernels are loaded
+    meshing, mesh = _timed(lambda: mesh_solid(solid, size=3.0))
     sys.stdout.write("\na plate with four holes\n")
     _row("bricks", len(mesh.cells), form="d")
     _row("seconds of meshing for 100k bricks", 1e5 * meshing / len(mesh.cells))
@@ -241,8 +241,8 @@ def _factorization_of(mesh: VolumeMesh) -> float:
         (), (Step("load", {}),),
     )  # fmt: skip
     structure = Structure(model, lay_out(model))
-    free = constrain(model, structure.layout)
-    free = sp.csr_matrix(free.matrix[:, free.free])
+    constraints = constrain(model, structure.layout)
+    free = sp.csr_matrix(constraints.matrix[:, constraints.free])
     block = sp.csr_matrix(free.T @ structure.stiffness() @ free)
     factor_with_kept(block, 0)
     return _timed(lambda: factor_with_kept(block, 0))[0]

@@ -3,7 +3,9 @@
 import json
 import os
 import signal
+import sqlite3
 import threading
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -307,7 +309,7 @@ def test_a_fit_is_looked_up_or_refused(client: TestClient) -> None:
         assert refused.json()["hint"]
 
 
-def test_threads_grades_faces_and_splits_over_http(client: TestClient, two_blocks: dict[str, Any]) -> None:
+def test_threads_grades_faces_and_cuts_over_http(client: TestClient, two_blocks: dict[str, Any]) -> None:
     thread = client.get("/api/threads", params={"diameter": "16 mm", "strength": "8.8"}).json()
     # ISO 898-1, table 5: an M16 of class 8.8 has a stress area of 157 mm² and a proof load of 91.0 kN.
     assert thread["stress_area"] == pytest.approx(157, abs=0.5)
@@ -318,11 +320,27 @@ def test_threads_grades_faces_and_splits_over_http(client: TestClient, two_block
     study = client.post("/api/studies", json={"document": two_blocks}).json()["id"]
     face = client.get(f"/api/studies/{study}/face", params={"face": "slider/top"}).json()
     assert (face["kind"], face["at"], face["direction"]) == ("flat", pytest.approx([0, 0, 30]), [0, 0, 1])
-    split = _edit(client, study, "parts/slider/split", {"axis": "x", "at": "5 mm"})
-    assert [p["id"] for p in split.json()["document"]["parts"]] == ["base", "slider-1", "slider-2"]
+    plane = {"parts": ["slider"], "axes": "own", "normal": [1, 0, 0], "at": "5 mm"}
+    split = _edit(client, study, "cut", plane)
+    assert [p["id"] for p in split.json()["study"]["document"]["parts"]] == ["base", "slider-1", "slider-2"]
     assert _edit(client, study, "undo").json()["document"]["parts"][1]["id"] == "slider"
-    for wrong in ({"axis": "x", "at": "5"}, {"axis": "w", "at": "5 mm"}, {"axis": "x", "at": "50 mm"}):
-        assert _edit(client, study, "parts/slider/split", wrong).status_code == 422
+    for wrong in ({"at": "5"}, {"normal": [0, 0, 0]}, {"at": "50 mm"}):
+        assert _edit(client, study, "cut", {**plane, **wrong}).status_code == 422
+
+
+def test_materials_are_kept_across_studies_by_their_names(client: TestClient, tmp_path: Path) -> None:
+    grade = next(g for g in client.get("/api/grades").json() if g["id"] == "bronze")
+    for name, young in (("Bronze / ours", "101 GPa"), ("Alloy", "70 GPa"), ("Bronze / ours", "102 GPa")):
+        assert client.put("/api/materials", json={**grade, "name": name, "young": young}).status_code == 204
+    assert [(m["name"], m["young"]) for m in client.get("/api/materials").json()] == [
+        ("Alloy", "70 GPa"), ("Bronze / ours", "102 GPa")
+    ]  # fmt: skip
+    assert client.put("/api/materials", json={**grade, "young": "102"}).status_code == 422
+    with closing(sqlite3.connect(tmp_path / "ulmek.db")) as database, database:
+        database.execute("UPDATE materialrecord SET content = '{' WHERE name = 'Alloy'")
+    assert [m["name"] for m in client.get("/api/materials").json()] == ["Bronze / ours"]
+    assert client.delete("/api/materials/Bronze%20%2F%20ours").status_code == 204
+    assert client.delete("/api/materials/Bronze%20%2F%20ours").status_code == 404
 
 
 def test_a_step_file_becomes_parts_and_the_assembly_a_step_file(client: TestClient, tmp_path: Path) -> None:

@@ -113,9 +113,9 @@ def test_a_run_of_a_free_form_solid_stands_alone_in_its_folder(client: TestClien
     assert free_volume(alone) == pytest.approx(kernel.volume(SHAPES["lofted"]()), rel=1e-6)
     solved = client.get(f"/api/runs/{run}/document").json()["document"]
     assert solved["parts"][0]["recipe"]["file"]["content"] == solid["content"]
-    cut = _edit(client, study, "parts/lofted/split", {"axis": "z", "at": "10 mm"})
+    cut = _edit(client, study, "cut", {"parts": ["lofted"], "axes": "own", "normal": [0, 0, 1], "at": "10 mm"})
     assert cut.status_code == 200, cut.text
-    for piece in cut.json()["document"]["parts"]:
+    for piece in cut.json()["study"]["document"]["parts"]:
         use = piece["recipe"]["file"]
         assert use["content"] is None or use["content"].startswith("sha256:")
 

@@ -86,7 +86,7 @@ def test_slippery_faces_slide_in_the_third_step(document: dict[str, Any], tmp_pa
 @pytest.mark.parametrize("fault", ["unheld", "json", "missing", "preload"])
 def test_bad_input_exits_with_2_and_names_the_place(document: dict[str, Any], tmp_path: Path, fault: str) -> None:
     file = tmp_path / "f.json"
-    broken = json.loads(json.dumps(document))
+    broken = _coarse(document)
     where = {"unheld": "parts/bracket: Bracket is loose", "json": "line 1", "missing": str(file), "preload": "bolts/"}
     if fault == "unheld":
         broken["supports"] = []

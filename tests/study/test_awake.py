@@ -82,6 +82,22 @@ def test_a_run_without_a_part_gives_what_a_study_without_it_gives() -> None:
     assert [row.id for row in build_ledger(study, outcome.summaries, 0).rows] == ["lower", "plate", "foot"]
 
 
+def test_a_step_that_is_left_out_is_as_if_it_were_not_there() -> None:
+    plain = _stack().model_dump(mode="json")
+    more = jsonpatch.apply_patch(plain, [
+        {"op": "add", "path": "/steps/-", "value": {"id": "shove", "name": "Shove", "in_analysis": False}},
+        {"op": "add", "path": "/loads/0/values/shove", "value": "900 N"},
+        {"op": "add", "path": "/supports/1/released", "value": ["shove"]},
+    ])  # fmt: skip
+    study = read_study(more)
+    assert awake(study) == read_study(plain)
+    assert asleep(study) == {"step": ["shove"]}
+    (told,) = [f.text for f in preflight(study).findings if f.code == "left-out"]
+    assert told == "Left out of the analysis: Shove. Without it act support Side and load Push."
+    with pytest.raises(InputError, match="every step is left out"):
+        awake(read_study(jsonpatch.apply_patch(more, [{"op": "add", "path": "/steps/0/in_analysis", "value": False}])))
+
+
 def test_remedies_reach_the_right_items_of_the_whole_study() -> None:
     """The first pair of what is awake is the second of the study: its remedy must change that one."""
     apart = _stack(cover=True).model_dump(mode="json")

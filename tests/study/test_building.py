@@ -60,6 +60,9 @@ def test_a_pinned_joint_is_mated_and_its_pairs_are_found() -> None:
     assert gaps[frozenset({"pin/shoulder", "fork/bottom"})] == pytest.approx(0.0, abs=1e-9)
     # Once accepted they are known, also after an edit that keeps the faces.
     taken = [s.new_pair for s in found.values()]
+    # Names tell them apart, by their faces where several are between the same two parts.
+    assert len({str(p["name"]) for p in taken}) == 6
+    assert any("Fork lower.hole" in str(p["name"]) for p in taken)
     patch = [{"op": "add", "path": "/pairs", "value": taken}]
     patch.append({"op": "add", "path": "/parts/2/recipe/dimensions/shank_diameter", "value": "19.6 mm"})
     study, _ = apply_edit(study, patch)

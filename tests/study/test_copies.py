@@ -6,10 +6,11 @@ import jsonpatch
 import numpy as np
 import pytest
 
-from ulmek.core.errors import UlmekError
-from ulmek.study.copies import InRow, OnRing, copies
+from ulmek.core.errors import UlmekError, UnknownNameError
+from ulmek.study.copies import InRow, OnRing, copies, moved
 from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.translate import translate_parts
+from ulmek.verify.case import base_document, block_part
 
 
 def _with(study: StudyDocument, pattern: InRow | OnRing, copy: int = 1) -> StudyDocument:
@@ -72,3 +73,19 @@ def test_what_cannot_be_copied_so_is_told(
     two_blocks["parts"][1]["placements"] *= 2
     with pytest.raises(UlmekError, match=told):
         copies(read_study(two_blocks), "slider", copy, pattern)
+
+
+def test_one_copy_is_moved_and_keeps_its_turn() -> None:
+    document = base_document("one", "One")
+    turn = {"axis": "z", "angle": "30 deg"}
+    document["parts"] = [block_part("bar", (20, 10, 10), 5)]
+    document["parts"][0]["placements"] = [{}, {"at": ["1 cm", "0 mm", "2 mm"], "turn": turn}]
+    study = read_study(document)
+    placed = read_study(
+        jsonpatch.apply_patch(study.model_dump(mode="json"), moved(study, "bar", 2, (-2.5, 0.0, 4.0)))
+    ).parts[0].placements  # fmt: skip
+    assert placed[0] == study.parts[0].placements[0]
+    assert placed[1].at == ("7.5 mm", "0 mm", "6 mm")
+    assert placed[1].turn == study.parts[0].placements[1].turn
+    with pytest.raises(UnknownNameError, match="no copy 3"):
+        moved(study, "bar", 3, (1.0, 0.0, 0.0))

@@ -80,6 +80,10 @@ def _turned_far(d: Document) -> None:
                    "values": {"press": "135 deg"}}]  # fmt: skip
 
 
+def _led_rigidly(d: Document) -> None:
+    d["handles"] = [{"id": "grip", "name": "Grip", "faces": ["slider/right"], "at": ["20 mm", "0 mm", "25 mm"]}]
+
+
 # How the study is broken: code, grade, what is said, the place, and whether a remedy mends it.
 BROKEN: list[tuple[Callable[[Document], None], str, str, str, str, bool]] = [
     (_without_support, "loose", "stop", "Base is loose: it can move along x", "parts/base", False),
@@ -96,6 +100,7 @@ BROKEN: list[tuple[Callable[[Document], None], str, str, str, str, bool]] = [
     (_never_tightened, "slack", "watch", "Flange bolts is never tightened.", "bolts/tighten/preload", True),
     (_turned_far, "far", "watch", "Turn turns by 135 °, but only small motion is followed in", "steps/press",
      True),
+    (_led_rigidly, "led", "watch", "Grip leads 5 nodes of Slider – base rigidly", "handles/grip", True),
 ]  # fmt: skip
 
 

@@ -8,7 +8,7 @@ import pytest
 
 from ulmek.core.errors import InputError, UlmekError, UnitError
 from ulmek.study.items.load import SORTS
-from ulmek.study.tables import Sheet, course_of, curve_of, read_sheet
+from ulmek.study.tables import Sheet, course_of, curve_of, read_sheet, rubber_of
 
 # The same table, as sheets, editors and people write it.
 WRITTEN = {
@@ -111,3 +111,14 @@ def test_times_become_shares_of_the_step_and_the_last_row_its_end() -> None:
         course_of(_sheet("kN", (1, 1), (0.5, 2), (4, 0)), SORTS["force"])
     with pytest.raises(UnitError, match="is not a force"):
         course_of(_sheet("mm", (0, 1), (1, 2)), SORTS["force"])
+
+
+def test_a_test_of_rubber_in_percent_and_kilopascals_gives_its_constants() -> None:
+    strains = (-20, 0, 30, 100, 200)
+    rows = [[e, 2e3 * ((1 + e / 100) - (1 + e / 100) ** -2) * (0.35 + 0.08 / (1 + e / 100))] for e in strains]
+    found = rubber_of(Sheet(headers=["", ""], units=["%", "kPa"], rows=rows), "one way")
+    assert (found.rubber.c10, found.rubber.c01, found.rubber.bulk) == ("0.35 MPa", "0.08 MPa", "430 MPa")
+    assert found.off < 1e-9
+    assert (found.fitted[0][0], found.fitted[-1][0]) == pytest.approx((-0.2, 2.0))
+    with pytest.raises(UnitError, match="no unit"):
+        rubber_of(Sheet(headers=["", ""], units=["", ""], rows=rows), "one way")

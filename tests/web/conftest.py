@@ -13,9 +13,11 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
+# Without a graphics card the compositor would take a core for itself; WebGL is drawn all the same.
 FLAGS = [
-    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--disable-gpu-compositing", "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
+    "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
+    "--disable-sync",
 ]  # fmt: skip
 
 # What a page shows after work on the server may take this long (ms) on a busy machine.

@@ -31,9 +31,19 @@ def choose(page: Page, label: str, option: str) -> None:
     page.get_by_role("option", name=option, exact=True).click()
 
 
+def select_part(page: Page, part: str) -> None:
+    """Select a part on the map."""
+    page.locator(f'[data-part="{part}"]').click()
+
+
+def deselect(page: Page) -> None:
+    """Click where the stage is empty: the study itself is inspected."""
+    page.get_by_test_id("stage").click(position={"x": 20, "y": 120})
+
+
 def pick(page: Page, part: str, face: str) -> None:
     """Pick a face by the list of the part's inspector."""
-    page.locator(f'[data-part="{part}"]').click()
+    select_part(page, part)
     choose(page, "Face", face)
 
 
@@ -48,12 +58,14 @@ def mate(page: Page, own: tuple[str, str], other: tuple[str, str], manner: str |
     expect(page.get_by_role("status")).to_have_count(0)
 
 
-def set_entry(page: Page, label: str, value: str) -> None:
-    """Type an entry and see the edit made."""
+def set_entry(page: Page, label: str, value: str, *, is_edit: bool = True) -> None:
+    """Type an entry and see the edit made, where it makes one."""
     revision = page.get_by_test_id("revision").inner_text()
     field = page.get_by_label(label, exact=True)
     field.fill(value)
     field.press("Enter")
+    if not is_edit:
+        return
     expect(page.get_by_test_id("revision")).not_to_have_text(revision)
 
 
@@ -63,6 +75,25 @@ def hold_it(page: Page) -> None:
     expect(page.get_by_role("heading", name=re.compile("^Hold"), level=2)).to_be_visible()
 
 
+def handle_on_it(page: Page) -> None:
+    """Put a handle on the picked face, and see that it is selected."""
+    page.get_by_role("button", name="Handle on it").click()
+    expect(page.get_by_role("heading", name=re.compile("^Handle of"), level=2)).to_be_visible()
+
+
+def hold_some(page: Page, *directions: str) -> None:
+    """Of the support that is selected, hold these directions only."""
+    expect(page.get_by_role("heading", name=re.compile("^Hold"), level=2)).to_be_visible()
+    page.get_by_role("radio", name="some").click()
+    group = page.get_by_role("group", name="Directions held")
+    expect(group).to_be_visible()
+    for box in group.get_by_role("checkbox").all():
+        name = box.evaluate("box => box.parentElement.innerText").strip()
+        if box.is_checked() != (name in directions):
+            box.click()
+            expect(box).to_be_checked(checked=name in directions)
+
+
 def direct(page: Page, x: str, y: str, z: str) -> None:
     """Give what is selected a direction, the largest component first: none may be zero altogether on the way."""
     for axis, value in sorted({"x": x, "y": y, "z": z}.items(), key=lambda item: item[1] == "0"):
@@ -70,10 +101,12 @@ def direct(page: Page, x: str, y: str, z: str) -> None:
             set_entry(page, axis, value)
 
 
-def make_all_pairs(page: Page, count: int) -> None:
-    """Find what touches and make pairs of it."""
+def make_all_pairs(page: Page, count: int, *, within: str | None = None) -> None:
+    """Find what touches, or comes close, and make pairs of it."""
     page.get_by_role("button", name="Find pairs").click()
     found = page.get_by_role("region", name="Faces that touch or come close")
+    if within is not None:
+        set_entry(page, "Search within", within, is_edit=False)
     expect(found.locator("[data-found]")).to_have_count(count, timeout=60_000)
     found.get_by_role("button", name="Make it a pair" if count == 1 else f"Make all {count} pairs").click()
     found.get_by_role("button", name="Close").click()
@@ -85,3 +118,9 @@ def run_to_the_end(page: Page) -> None:
     expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved", timeout=240_000)
     page.get_by_role("link", name="Review").last.click()
     expect(page.get_by_test_id("ledger")).to_be_visible()
+
+
+def pressure(page: Page, *rows: str) -> float:
+    """The peak pressure of a pair in the ledger, by one of the ids that it may have, MPa."""
+    names = ", ".join(f'[data-row="{row}"] button b' for row in rows)
+    return float(page.get_by_test_id("ledger").locator(names).first.inner_text())

@@ -18,16 +18,11 @@ from tests.web.doing import (
     make_all_pairs,
     mate,
     pick,
+    pressure,
     run_to_the_end,
     set_entry,
     start_empty,
 )
-
-
-def _pressure(page: Page, row: str) -> float:
-    """The peak pressure of a pair in the ledger, MPa."""
-    text = page.get_by_test_id("ledger").locator(f'[data-row="{row}"] button b').first.inner_text()
-    return float(text)
 
 
 def test_a_plane_half_model_with_edges_picked_on_the_stage(page: Page) -> None:
@@ -68,7 +63,7 @@ def test_a_plane_half_model_with_edges_picked_on_the_stage(page: Page) -> None:
     make_all_pairs(page, 1)
     expect(findings(page)).to_contain_text("Nothing is loose", timeout=60_000)
     run_to_the_end(page)
-    assert _pressure(page, "block-disc") > 10
+    assert pressure(page, "block-disc") > 10
 
 
 def test_an_axisymmetric_press_fit_reads_as_thick_rings_do(page: Page) -> None:
@@ -92,7 +87,7 @@ def test_an_axisymmetric_press_fit_reads_as_thick_rings_do(page: Page) -> None:
     run_to_the_end(page)
     pair = page.get_by_test_id("ledger").locator("[data-row*=block]").first.get_attribute("data-row")
     assert pair is not None
-    assert _pressure(page, pair) == pytest.approx(157.5, rel=0.02)
+    assert pressure(page, pair) == pytest.approx(157.5, rel=0.02)
 
 
 def _file(folder: Path, document: dict[str, Any]) -> Path:

@@ -3,7 +3,7 @@
 from playwright.sync_api import Page, expect
 
 from tests.web.conftest import findings
-from tests.web.doing import add_part, pick, set_entry, start_empty
+from tests.web.doing import add_part, choose, pick, set_entry, start_empty
 
 
 def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
@@ -50,15 +50,15 @@ def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
 
     # A gear in two: the other one keeps its name.
     page.locator('[data-part="gear"]').click()
-    page.get_by_label("Across its own").get_by_role("radio", name="z").click()
+    choose(page, "Across", "z")
     where = page.get_by_label("at z", exact=True)
     where.fill("30 mm")
     where.press("Enter")
-    page.get_by_role("button", name="Split the part").click()
+    page.get_by_role("button", name="Cut the part").click()
     expect(page.get_by_text("does not cut")).to_be_visible()
     where.fill("10 mm")
     where.press("Enter")
-    page.get_by_role("button", name="Split the part").click()
+    page.get_by_role("button", name="Cut the part").click()
     expect(page.locator('[data-pair="gear-tie"]')).to_be_visible(timeout=60_000)
     for part in ("gear-1", "gear-2", "gear-3"):
         expect(page.locator(f'[data-part="{part}"]')).to_be_visible()

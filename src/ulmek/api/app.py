@@ -8,7 +8,7 @@ from fastapi import FastAPI
 from fastapi.exceptions import RequestValidationError
 
 from ulmek import __version__
-from ulmek.api import health, meshing, runs, studies, tables, vocabulary
+from ulmek.api import health, materials, meshing, runs, studies, tables, vocabulary
 from ulmek.api.context import Context
 from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_fault
 from ulmek.api.guard import Guard
@@ -51,5 +51,6 @@ def create_app(home: Path) -> FastAPI:
     app.include_router(health.router)
     app.include_router(vocabulary.router)
     app.include_router(tables.router)
+    app.include_router(materials.router)
     app.add_api_route("/{path:path}", page, include_in_schema=False, response_model=None)
     return app

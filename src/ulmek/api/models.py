@@ -9,9 +9,9 @@ from ulmek.api.errors import Problem
 from ulmek.study.amounts import Amounts
 from ulmek.study.copies import InRow, OnRing
 from ulmek.study.items import FileUse, KindName, StudyDocument
+from ulmek.study.items.part import Vector
 from ulmek.study.mating import Manner
 from ulmek.study.rematch import FaceMatch
-from ulmek.study.split import Axis
 
 
 class DimensionInfo(BaseModel):
@@ -52,18 +52,18 @@ class Mating(BaseModel):
     manner: Manner = "flush"
 
 
-class Splitting(BaseModel):
-    """The plane that splits a part: where one of the part's own coordinates has a value, with its unit."""
-
-    axis: Axis
-    at: str
-
-
 class Copying(BaseModel):
     """Copies to make of one copy of a part, counted from 1."""
 
     copy_number: int = 1
     pattern: Annotated[InRow | OnRing, Field(discriminator="kind")]
+
+
+class Moving(BaseModel):
+    """How far (mm) one copy of a part, counted from 1, is moved."""
+
+    copy_number: int = 1
+    by: Vector
 
 
 class FitInfo(BaseModel):
@@ -157,8 +157,8 @@ class TakingOut(BaseModel):
     id: str
 
 
-class TakenOut(BaseModel):
-    """The study without it, and what else went or changed with it, in words."""
+class ToldEdit(BaseModel):
+    """The study after an edit that took more with it, and what, in words."""
 
     study: StudyInfo
     told: str

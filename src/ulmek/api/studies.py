@@ -20,15 +20,15 @@ from ulmek.api.models import (
     FileReplaced,
     FitInfo,
     Mating,
+    Moving,
     NewPart,
     NewStudy,
     RecipeInfo,
-    Splitting,
     StudyInfo,
     StudySummary,
-    TakenOut,
     TakingOut,
     ThreadInfo,
+    ToldEdit,
 )
 from ulmek.api.runs import ledger_of, run_info
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
@@ -43,7 +43,9 @@ from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
 from ulmek.study.aside import aside
 from ulmek.study.awake import asleep
-from ulmek.study.copies import copies
+from ulmek.study.copies import copies, moved
+from ulmek.study.cut_parts import Cutting, cut_parts
+from ulmek.study.dimensions import PlacedDimension, placed_dimensions
 from ulmek.study.edits import check_recipe
 from ulmek.study.grades import GRADES
 from ulmek.study.items import FileUse, Material, StudyDocument, items_of, read_study
@@ -54,7 +56,6 @@ from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import new_part, part_of_file, spaces_of
 from ulmek.study.preflight import Preflight
 from ulmek.study.rematch import with_file
-from ulmek.study.split import split_part
 from ulmek.study.step_export import write_assembly
 from ulmek.study.step_files import StepFile, read_step_file
 from ulmek.study.take_out import take_out
@@ -245,13 +246,13 @@ def edit_study(study_id: int, edit: Edit, ctx: Ctx) -> StudyInfo:
 
 
 @router.post("/studies/{study_id}/take-out")
-def take_item_out(study_id: int, item: TakingOut, base_revision: Base, ctx: Ctx) -> TakenOut:
+def take_item_out(study_id: int, item: TakingOut, base_revision: Base, ctx: Ctx) -> ToldEdit:
     """Take an item out with all that cannot be without it; one step of undo."""
     document = study_of(ctx.store.study(study_id).document)
     patch, told = take_out(document, item.kind, item.id)
     name = next(i.name for i in items_of(document, item.kind) if i.id == item.id)
     label = f"Take out {name}"
-    return TakenOut(
+    return ToldEdit(
         study=_info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision)), told=told
     )
 
@@ -284,12 +285,14 @@ def replace_file(study_id: int, part_id: str, file: FileUse, base_revision: Base
     return FileReplaced(study=info, matched=len(found.matches), unsure=found.unsure, lost=found.lost)
 
 
-@router.post("/studies/{study_id}/parts/{part_id}/split")
-def split(study_id: int, part_id: str, plane: Splitting, base_revision: Base, ctx: Ctx) -> StudyInfo:
-    """Put the pieces that a plane leaves in the place of a part, tied together where they were cut."""
-    record = ctx.store.study(study_id)
-    patch = split_part(ctx.store.whole_study(record), part_id, plane.axis, value_of(plane.at, "length"))
-    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Split {part_id}", base_revision=base_revision))
+@router.post("/studies/{study_id}/cut")
+def cut(study_id: int, cutting: Cutting, base_revision: Base, ctx: Ctx) -> ToldEdit:
+    """Cut parts by a plane, in pieces or to one side; one step of undo."""
+    document = ctx.store.whole_study(ctx.store.study(study_id))
+    patch, told = cut_parts(document, cutting)
+    who = next((p.name for p in document.parts if [p.id] == cutting.parts), "the parts")
+    info = _info(ctx, ctx.store.edit(study_id, patch, label=f"Cut {who}", base_revision=base_revision))
+    return ToldEdit(study=info, told=told)
 
 
 @router.post("/studies/{study_id}/parts/{part_id}/copies")
@@ -301,6 +304,15 @@ def copy_part(study_id: int, part_id: str, copied: Copying, base_revision: Base,
     return _info(ctx, ctx.store.edit(study_id, patch, label=f"Copies of {name}", base_revision=base_revision))
 
 
+@router.post("/studies/{study_id}/parts/{part_id}/move")
+def move_part(study_id: int, part_id: str, moving: Moving, base_revision: Base, ctx: Ctx) -> StudyInfo:
+    """Move one copy of a part along the axes of the study."""
+    document = study_of(ctx.store.study(study_id).document)
+    patch = moved(document, part_id, moving.copy_number, moving.by)
+    name = next(p.name for p in document.parts if p.id == part_id)
+    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Move {name}", base_revision=base_revision))
+
+
 @router.post("/studies/{study_id}/mate")
 def mate(study_id: int, faces: Mating, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Move a part so that its face comes to a face of another, or its teeth in mesh with the other's."""
@@ -310,6 +322,12 @@ def mate(study_id: int, faces: Mating, base_revision: Base, ctx: Ctx) -> StudyIn
     patch = [{"op": "replace", "path": f"/parts/{index}/placements/{copy}", "value": placement.model_dump(mode="json")}]
     label = f"Mate {document.parts[index].name}"
     return _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision))
+
+
+@router.get("/studies/{study_id}/parts/{part_id}/dimensions")
+def dimensions(study_id: int, part_id: str, ctx: Ctx, copy_number: int = 1) -> list[PlacedDimension]:
+    """The lengths of a recipe as they stand on one copy of a part, in place."""
+    return placed_dimensions(study_of(ctx.store.study(study_id).document), part_id, copy_number)
 
 
 @router.get("/studies/{study_id}/face")

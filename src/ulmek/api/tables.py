@@ -1,4 +1,4 @@
-"""Routes that read tables: of sheets, as stress–strain curves, as courses of loads."""
+"""Routes that read tables: of sheets, as stress–strain curves, tests of rubber, courses of loads."""
 
 from typing import Literal
 
@@ -6,9 +6,10 @@ from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
 
+from ulmek.core.material.rubber_fit import Pull
 from ulmek.core.model import LoadKind
 from ulmek.study.items.load import SORTS
-from ulmek.study.tables import Course, Curve, Sheet, course_of, curve_of, read_sheet
+from ulmek.study.tables import Course, Curve, RubberConstantsFound, Sheet, course_of, curve_of, read_sheet, rubber_of
 
 router = APIRouter(prefix="/api/tables", tags=["tables"])
 
@@ -20,6 +21,13 @@ class CurveAsked(BaseModel):
     strain: Literal["total", "plastic"] = "total"
     measure: Literal["engineering", "true"] = "engineering"
     young: str
+
+
+class RubberAsked(BaseModel):
+    """A sheet of engineering strain and stress of a rubber, and how it was pulled."""
+
+    sheet: Sheet
+    pull: Pull = "one way"
 
 
 class CourseAsked(BaseModel):
@@ -39,6 +47,12 @@ async def read_table(request: Request, name: str = "what was pasted") -> Sheet:
 def read_curve(asked: CurveAsked) -> Curve:
     """A sheet as a stress–strain curve, and the hardening table that it gives."""
     return curve_of(asked.sheet, strain=asked.strain, measure=asked.measure, young=asked.young)
+
+
+@router.post("/rubber")
+def read_rubber(asked: RubberAsked) -> RubberConstantsFound:
+    """A sheet as the test of a rubber, and the constants that come closest to it."""
+    return rubber_of(asked.sheet, asked.pull)
 
 
 @router.post("/course")

@@ -7,17 +7,18 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TypeVar
 
+from pydantic import ValidationError
 from sqlalchemy import Connection, Engine, event
 from sqlmodel import Session, create_engine, select, update
 
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.store import records
 from ulmek.store.migrate import bring_up_to_date
-from ulmek.store.records import EditRecord, RunRecord, StudyRecord
+from ulmek.store.records import EditRecord, MaterialRecord, RunRecord, StudyRecord
 from ulmek.store.shelf import GeometryShelf
 from ulmek.store.texts import study_of, text_of
 from ulmek.study.edits import apply_edit, difference
-from ulmek.study.items import Patch, StudyDocument
+from ulmek.study.items import Material, Patch, StudyDocument
 
 ACTIVE = ("queued", "running")
 # How long a write waits for another process that holds the database (s).
@@ -198,6 +199,34 @@ class Store:
             done = s.exec(mine.where(EditRecord.undone == False).order_by(EditRecord.id.desc())).first()  # type: ignore[union-attr]  # noqa: E712
             undone = s.exec(mine.where(EditRecord.undone).order_by(EditRecord.id.asc())).first()  # type: ignore[union-attr]
             return done, undone
+
+    def materials(self) -> list[Material]:
+        """Materials of one's own, by name; one that cannot be read is passed over."""
+        with self.session() as s:
+            kept = s.exec(select(MaterialRecord).order_by(MaterialRecord.name)).all()
+        found = []
+        for record in kept:
+            with contextlib.suppress(ValidationError):
+                found.append(Material.model_validate_json(record.content))
+        return found
+
+    def keep_material(self, material: Material) -> None:
+        """Keep a material across studies, in the place of one of that name."""
+        with self.writing() as s:
+            record = s.exec(select(MaterialRecord).where(MaterialRecord.name == material.name)).first()
+            record = record or MaterialRecord(name=material.name, content="")
+            record.content = material.model_dump_json()
+            s.add(record)
+            s.commit()
+
+    def drop_material(self, name: str) -> None:
+        """Keep a material no longer; UnknownNameError when none has that name."""
+        with self.writing() as s:
+            record = s.exec(select(MaterialRecord).where(MaterialRecord.name == name)).first()
+            if record is None:
+                raise UnknownNameError(f"no material '{name}' is kept.", where="materials")
+            s.delete(record)
+            s.commit()
 
     def add_run(self, study_id: int, *, resumed_from: int | None = None) -> RunRecord:
         """Queue a run of the study as it stands."""

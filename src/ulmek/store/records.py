@@ -1,4 +1,4 @@
-"""Tables: studies, their edits, and runs. Changes of their shape are steps in `store/migrations`.
+"""Tables: studies, their edits and runs, and materials of one's own. `store/migrations` has changes of their shape.
 
 Documents are kept as text, so that one that cannot be read spoils its own row only. Numbers of rows are never
 given twice: what the page or a folder remembers of a deleted study can never be taken for a new one's.
@@ -66,3 +66,12 @@ class RunRecord(SQLModel, table=True):
     created: datetime = Field(default_factory=now)
     started: datetime | None = None
     ended: datetime | None = None
+
+
+class MaterialRecord(SQLModel, table=True):
+    """A material that is kept across studies, by its name."""
+
+    __table_args__ = {"sqlite_autoincrement": True}
+    id: int | None = Field(default=None, primary_key=True)
+    name: str = Field(index=True, unique=True)
+    content: str = Field(sa_column=Column(Text, nullable=False))

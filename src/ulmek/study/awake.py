@@ -1,4 +1,4 @@
-"""A study without the parts that are left out of the analysis: what hangs on them sleeps with them."""
+"""A study without the parts and steps that are left out of the analysis: what hangs on them sleeps with them."""
 
 from typing import Any
 
@@ -7,32 +7,39 @@ from ulmek.study.items import KINDS, Patch, StudyDocument, items_of
 from ulmek.study.take_out import Key, closure, listed, told_of
 
 
-def left_out_parts(study: StudyDocument) -> set[Key]:
-    """The parts that are left out, as keys."""
-    return {("part", p.id) for p in study.parts if not p.in_analysis}
+def left_out_items(study: StudyDocument) -> set[Key]:
+    """The parts and steps that are left out, as keys."""
+    return {
+        (kind.name, item.id)
+        for kind in KINDS.values()
+        for item in items_of(study, kind.name)
+        if not getattr(item, "in_analysis", True)
+    }
 
 
 def awake(study: StudyDocument) -> StudyDocument:
-    """What of a study is analysed: without the parts that are left out, and without what hangs on them.
+    """What of a study is analysed: without parts and steps that are left out, and without what hangs on them.
 
     Raises
     ------
     InputError : nothing is left.
     """
-    out = left_out_parts(study)
+    out = left_out_items(study)
     if not out:
         return study
-    if len(out) == len(study.parts):
-        raise InputError(
-            "every part is left out of the analysis.", where="parts", hint="Take one of them into the analysis."
-        )
+    for kind, items in (("part", study.parts), ("step", study.steps)):
+        if items and all((kind, item.id) in out for item in items):
+            raise InputError(
+                f"every {kind} is left out of the analysis.", where=KINDS[kind].list,
+                hint="Take one of them into the analysis.",
+            )  # fmt: skip
     left, _ = closure(study, out)
     return StudyDocument.model_validate(study.model_dump(mode="json") | _by_list(left))
 
 
 def asleep(study: StudyDocument) -> dict[str, list[str]]:
-    """Ids of what sleeps, by the name of its kind: parts that are left out, and what cannot be without them."""
-    out = left_out_parts(study)
+    """Ids of what sleeps, by the name of its kind: what is left out, and what cannot be without it."""
+    out = left_out_items(study)
     if not out:
         return {}
     _, gone = closure(study, out)
@@ -46,12 +53,12 @@ def asleep(study: StudyDocument) -> dict[str, list[str]]:
 
 def sleep_in_words(study: StudyDocument) -> str:
     """ "Left out of the analysis: Lug. With it sleep pair Lug – pin. Without it act support Wall." Empty for none."""
-    out = left_out_parts(study)
+    out = left_out_items(study)
     if not out:
         return ""
     left, gone = closure(study, out)
     before = study.model_dump(mode="json")
-    names = [p.name for p in study.parts if not p.in_analysis]
+    names = [i.name for kind in KINDS for i in items_of(study, kind) if (kind, getattr(i, "id", "")) in out]
     verbs = (
         "With it sleep" if len(names) == 1 else "With them sleep",
         "Without it act" if len(names) == 1 else "Without them act",

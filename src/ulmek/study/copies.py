@@ -1,4 +1,4 @@
-"""Copies of a part in rows and rings."""
+"""Copies of a part in rows and rings, moved one by one."""
 
 from typing import Annotated, Literal
 
@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 from scipy.spatial.transform import Rotation
 
 from ulmek.core.errors import InputError, UnknownNameError, located
-from ulmek.study.items import Patch, Placement, StudyDocument
+from ulmek.study.items import Part, Patch, Placement, StudyDocument
 from ulmek.study.items.item import AXES
 from ulmek.study.items.part import MOST_COPIES
 from ulmek.study.mating import placement_of
@@ -44,10 +44,7 @@ def copies(study: StudyDocument, part_id: str, copy: int, pattern: InRow | OnRin
     ------
     UnknownNameError : no such part or copy. InputError, UnitError : copies on each other, or more than a part may have.
     """
-    index = next((i for i, p in enumerate(study.parts) if p.id == part_id), None)
-    if index is None or not 1 <= copy <= len(study.parts[index].placements):
-        raise UnknownNameError(f"there is no copy {copy} of a part '{part_id}'.", where="parts")
-    part = study.parts[index]
+    index, part = copied_part(study, part_id, copy)
     if len(part.placements) + pattern.count - 1 > MOST_COPIES:
         raise InputError(
             f"a part has at most {MOST_COPIES} copies.", where="count", hint="Make fewer, or another part."
@@ -64,6 +61,28 @@ def copies(study: StudyDocument, part_id: str, copy: int, pattern: InRow | OnRin
     return [
         {"op": "add", "path": f"/parts/{index}/placements/-", "value": p.model_dump(mode="json")} for p in places
     ]  # fmt: skip
+
+
+def moved(study: StudyDocument, part_id: str, copy: int, by: tuple[float, float, float]) -> Patch:
+    """The patch that moves one copy (counted from 1) of a part by (x, y, z) mm.
+
+    Raises
+    ------
+    UnknownNameError : no such part or copy.
+    """
+    index, part = copied_part(study, part_id, copy)
+    begin = part.placements[copy - 1]
+    at = np.array([value_of(c, "length") for c in begin.at]) + np.array(by)
+    value = placement_of(at, np.eye(3)).model_dump(mode="json")["at"]
+    return [{"op": "replace", "path": f"/parts/{index}/placements/{copy - 1}/at", "value": value}]
+
+
+def copied_part(study: StudyDocument, part_id: str, copy: int) -> tuple[int, Part]:
+    """Position and part of an id that has a copy of that number (from 1); UnknownNameError where there is none."""
+    index = next((i for i, p in enumerate(study.parts) if p.id == part_id), None)
+    if index is None or not 1 <= copy <= len(study.parts[index].placements):
+        raise UnknownNameError(f"there is no copy {copy} of a part '{part_id}'.", where="parts")
+    return index, study.parts[index]
 
 
 def _on_ring(ring: OnRing, at: Array, rotation: Array) -> list[Placement]:

@@ -12,9 +12,9 @@ from ulmek.core.errors import InputError, UlmekError
 from ulmek.core.mesh.volume import PLANE
 from ulmek.core.model import Model, Pair
 from ulmek.core.review.nested import nested_bodies
-from ulmek.study.awake import awake, on_the_whole, sleep_in_words
+from ulmek.study.awake import awake, left_out_items, on_the_whole, sleep_in_words
 from ulmek.study.finding import Finding, Remedy
-from ulmek.study.items import StudyDocument
+from ulmek.study.items import KINDS, StudyDocument
 from ulmek.study.plausible import doubts
 from ulmek.study.remedies import remedies_of_gap, remedies_of_slack
 from ulmek.study.spoken import body_name, face_name, in_words
@@ -29,6 +29,8 @@ TOUCHING = 1e-5
 RESULT_VALUE_BYTES = 4
 # Faces within this share of the model's size of each other want to be looked at.
 NEAR = 5e-4
+# Nodes of a pair that a rigid handle may lead: of more, what each carries is not determined.
+MOST_LED = 1
 # Dense arrays of the size of the joint system that live at once, and what the process holds anyway (measured).
 DENSE_COPIES, BASE_BYTES = 9, 3.5e8
 
@@ -71,7 +73,8 @@ def preflight(study: StudyDocument) -> Preflight:
     found = _checked(analysed, model)
     told = sleep_in_words(study)
     if told:
-        where = f"parts/{next(p.id for p in study.parts if not p.in_analysis)}"
+        kind, first = min(left_out_items(study))
+        where = f"{KINDS[kind].list}/{first}"
         found.findings.append(Finding(grade="good", code="left-out", text=told, where=where))
     for remedy in (remedy for finding in found.findings for remedy in finding.remedies):
         remedy.edit = on_the_whole(remedy.edit, study, analysed)
@@ -85,6 +88,7 @@ def _checked(study: StudyDocument, model: Model) -> Preflight:
     _check_paired(study, model, findings)
     _check_nested(study, model, findings)
     _check_budget(study, model, findings)
+    _check_led(study, model, interfaces, findings)
     extent = float(np.ptp(model.nodes(), axis=0).max())
     loose = loose_motions(model, interfaces, touching=TOUCHING * extent)
     # What is connected to nothing is told once.
@@ -162,6 +166,12 @@ def _start_pairs(
                         remedies=[Remedy(does="Remove the overlap", edit=edit)],
                     )
                 )  # fmt: skip
+            elif use.fit == "overlap-removed":
+                text = (
+                    f"{use.name}: the overlap of {-gap:.3g} mm is taken away at the start, at {interface.crossing} of "
+                    f"{len(interface.node)} nodes."
+                )
+                findings.append(Finding(grade="good", code="removed", text=text, where=f"pairs/{use.id}/fit"))
         elif gap > TOUCHING * extent:
             how = "is closed up at the start, drawn apart by" if use.fit == "closed-up" else "starts apart by"
             text = f"{use.name} {how} {gap:.3g} mm."
@@ -274,6 +284,31 @@ def _check_budget(study: StudyDocument, model: Model, findings: list[Finding]) -
                 hint="Enlarge element sizes where nothing happens, or the budget.",
             )
         )  # fmt: skip
+
+
+def _check_led(study: StudyDocument, model: Model, interfaces: list[PairInterface], findings: list[Finding]) -> None:
+    """Rigid handles that lead nodes of a pair: what presses there passes the part by, and what each node carries is
+    not determined."""
+    names = {p.id: p.name for p in study.pairs}
+    for number, use in enumerate(study.handles):
+        if use.kind != "rigid" or not use.faces:
+            continue
+        faces = next(h.faces for h in model.handles if h.name == use.id)
+        led = np.unique(model.quads(faces))
+        for interface in interfaces:
+            shared = int(np.count_nonzero(np.isin(interface.node, led)))
+            if shared <= MOST_LED:
+                continue
+            edit = [{"op": "replace", "path": f"/handles/{number}/kind", "value": "averaging"}]
+            findings.append(
+                Finding(
+                    grade="watch", code="led", where=f"handles/{use.id}",
+                    text=f"{use.name} leads {shared} nodes of {names[interface.pair.name]} rigidly: what presses there "
+                    "goes into it past the part, and what each of them carries cannot be told.",
+                    hint="Let it lead its faces on average, or lead faces that nothing touches.",
+                    remedies=[Remedy(does="Lead them on average", edit=edit)],
+                )
+            )  # fmt: skip
 
 
 def _loose_finding(study: StudyDocument, motion: LooseMotion) -> Finding:

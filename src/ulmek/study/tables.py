@@ -9,12 +9,14 @@ import zipfile
 from pathlib import PurePath
 from typing import Literal
 
+import numpy as np
 import openpyxl
 from pydantic import BaseModel
 
 from ulmek.core.errors import InputError, UnitError
+from ulmek.core.material.rubber_fit import Pull, fit_rubber, rubber_stress
 from ulmek.study.items.load import LoadSort
-from ulmek.study.items.material import HardeningRow
+from ulmek.study.items.material import HardeningRow, RubberConstants
 from ulmek.study.units import SPOKEN, value_of
 
 MOST_ROWS, MOST_COLUMNS, MOST_BYTES = 5000, 20, 4_000_000
@@ -25,6 +27,8 @@ _NUMBER = re.compile(r"^\s*([-+]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][-+]?\d{1,3})?)\s
 _IN_HEADER = re.compile(r"(?:\[([^\]]*)\]|\(([^)]*)\)|/\s*(\S+)|\bin\s+(\S+))\s*$")
 # Plastic strain up to this, or this share of the whole strain, still counts as elastic: tables are rounded.
 ELASTIC, ELASTIC_SHARE = 1e-4, 0.02
+# Points of a fitted curve that are shown; the bulk modulus of a rubber over the sum of its constants.
+SHOWN, OF_BULK = 60, 1000
 
 
 class Sheet(BaseModel):
@@ -40,6 +44,18 @@ class Curve(BaseModel):
 
     entered: list[tuple[float, float]]
     table: list[HardeningRow]
+
+
+class RubberConstantsFound(BaseModel):
+    """Constants of a rubber from a test: (strain, engineering stress MPa) as entered, and the stress of the fit there.
+
+    off: the root mean square of what the fit is off by, as a share of that of the stresses.
+    """
+
+    entered: list[tuple[float, float]]
+    fitted: list[tuple[float, float]]
+    rubber: RubberConstants
+    off: float
 
 
 class Course(BaseModel):
@@ -155,15 +171,9 @@ def curve_of(
     ------
     InputError, UnitError : a column or unit is missing, the strain runs back, or nothing yields; with the row.
     """
-    if len(sheet.units) < 2:
-        raise InputError("a curve has two columns, strain and stress.", hint="Put them beside each other.")
     if strain == "plastic" and measure == "engineering":
         raise InputError("engineering strain is whole strain.", hint="Choose whole strain, or true values.")
-    scale = _strain_scale(sheet.units[0])
-    if not sheet.units[1]:
-        raise UnitError("the stresses have no unit.", hint="Name it in the header, such as 'stress [MPa]'.")
-    to_mpa = value_of(f"1 {sheet.units[1]}", "stress")
-    entered = [(row[0] * scale, row[1] * to_mpa) for row in sheet.rows]
+    entered = _strains_and_stresses(sheet)
     modulus = value_of(young, "stress")
     made: list[tuple[float, float]] = []
     for number, (e, s) in enumerate(entered, 1):
@@ -192,6 +202,35 @@ def curve_of(
         )
     table = [HardeningRow(strain=round(e, 9), stress=f"{s:.6g} MPa") for e, s in made]
     return Curve(entered=entered, table=table)
+
+
+def rubber_of(sheet: Sheet, pull: Pull) -> RubberConstantsFound:
+    """Constants of a rubber from engineering strains and stresses of a test; raises as `fit_rubber` and `curve_of`.
+
+    The bulk modulus is set to a thousand times the constants' sum: nearly incompressible, as rubbers are.
+    """
+    entered = _strains_and_stresses(sheet)
+    strain, stress = np.array(entered).T
+    found = fit_rubber(strain, stress, pull)
+    shown = np.linspace(min(0.0, strain.min()), max(0.0, strain.max()), SHOWN)
+    bulk = OF_BULK * (found.c10 + found.c01)
+    return RubberConstantsFound(
+        entered=entered,
+        fitted=[(float(e), float(s)) for e, s in zip(shown, rubber_stress(found, shown, pull), strict=True)],
+        rubber=RubberConstants(c10=f"{found.c10:.5g} MPa", c01=f"{found.c01:.5g} MPa", bulk=f"{bulk:.4g} MPa"),
+        off=float(np.sqrt(np.mean((found.stress - stress) ** 2) / np.mean(stress**2))),
+    )
+
+
+def _strains_and_stresses(sheet: Sheet) -> list[tuple[float, float]]:
+    """Pairs of strain and stress (MPa) of the first two columns."""
+    if len(sheet.units) < 2:
+        raise InputError("a curve has two columns, strain and stress.", hint="Put them beside each other.")
+    scale = _strain_scale(sheet.units[0])
+    if not sheet.units[1]:
+        raise UnitError("the stresses have no unit.", hint="Name it in the header, such as 'stress [MPa]'.")
+    to_mpa = value_of(f"1 {sheet.units[1]}", "stress")
+    return [(row[0] * scale, row[1] * to_mpa) for row in sheet.rows]
 
 
 def _strain_scale(unit: str) -> float:

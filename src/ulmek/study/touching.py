@@ -1,5 +1,7 @@
 """What touches in a study, in its own words: suggestions for pairs, and which of them are pairs already."""
 
+from collections import Counter
+
 from pydantic import BaseModel
 
 from ulmek.core.contact.finder import Touching, find_touching
@@ -45,8 +47,13 @@ def suggestions(study: StudyDocument, *, distance: float = 1.0, angle: float = 4
     thickness = value_of(study.thickness, "length") if study.space.startswith("plane") else 1.0
     turned = study.space == "axisymmetric"
     found = find_touching(bodies, distance=distance, angle=angle, thickness=thickness, turned=turned)
-    taken = {p.id for p in study.pairs}
-    return [_suggestion(study, bodies, group, taken) for group in _by_part(found)]
+    taken, groups = {p.id for p in study.pairs}, _by_part(found)
+    ends = [frozenset({_part(g[0].a[0]), _part(g[0].b[0])}) for g in groups]
+    between = Counter(ends)
+    return [
+        _suggestion(study, bodies, group, taken, is_alone=between[two] == 1)
+        for group, two in zip(groups, ends, strict=True)
+    ]
 
 
 def _part(face: Face) -> str:
@@ -75,7 +82,10 @@ def _belong(one: Touching, other: Touching) -> bool:
     return one.a[0].body != other.a[0].body or one.b[0].body != other.b[0].body
 
 
-def _suggestion(study: StudyDocument, bodies: tuple[Body, ...], group: list[Touching], taken: set[str]) -> Suggestion:
+def _suggestion(
+    study: StudyDocument, bodies: tuple[Body, ...], group: list[Touching], taken: set[str], *, is_alone: bool
+) -> Suggestion:
+    """``is_alone``: whether nothing else touches between the two parts, whose names then tell the pair."""
     sides = [
         _references(study, {face for t in group for face in side})
         for side in ([*_all(group, "a")], [*_all(group, "b")])
@@ -87,8 +97,10 @@ def _suggestion(study: StudyDocument, bodies: tuple[Body, ...], group: list[Touc
     taken.add(free)
     gap = min(t.gap for t in group)
     covered = sum(t.area for t in group)
+    faces = ["" if is_alone else f" {side[0].split('/')[1]}" for side in sides]
+    name = " – ".join(f"{names[owner]}{face}" for owner, face in zip(owners, faces, strict=True))
     new_pair = {
-        "id": free, "name": f"{names[owners[0]]} – {names[owners[1]]}"[:80], "a": sides[0], "b": sides[1],
+        "id": free, "name": name[:80], "a": sides[0], "b": sides[1],
         "law": {"may_open": True, "may_slide": "friction", "mu": MU},
     }  # fmt: skip
     return Suggestion(

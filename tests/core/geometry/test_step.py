@@ -126,12 +126,12 @@ def test_a_file_in_inches_or_metres_comes_in_millimetres(tmp_path: Path) -> None
 
 def test_the_pieces_of_a_split_make_the_whole() -> None:
     block = _cut(_box(30.0, 20.0, 10.0), _cylinder((15, 10, -5), (0, 0, 1), 4.0, 20.0))
-    below, above = kernel.split(block, 0, 15.0)
+    below, above = kernel.split(block, np.array([1.0, 0, 0]), 15.0)
     assert (len(below), len(above)) == (1, 1)
     assert kernel.volume(below[0]) == pytest.approx(kernel.volume(block) / 2, rel=1e-9)
     assert kernel.box(above[0])[0, 0] == pytest.approx(15.0, abs=1e-6)
     # A plane through both legs of an arch leaves three pieces; one beside the part leaves it whole.
     arch = _cut(_box(30.0, 10.0, 20.0), kernel.moved(_box(10.0, 30.0, 12.0), np.eye(3), np.array([10.0, -5, 0])))
-    legs, bridge = kernel.split(arch, 2, 6.0)
+    legs, bridge = kernel.split(arch, np.array([0, 0, 1.0]), 6.0)
     assert (len(legs), len(bridge)) == (2, 1)
-    assert [len(side) for side in kernel.split(arch, 2, 60.0)] == [1, 0]
+    assert [len(side) for side in kernel.split(arch, np.array([0, 0, 1.0]), 60.0)] == [1, 0]

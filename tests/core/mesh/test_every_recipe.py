@@ -15,7 +15,7 @@ from ulmek.core.mesh.solid import mesh_solid
 from ulmek.core.mesh.sweep import mesh_layered
 from ulmek.core.mesh.volume import check_mesh, free_faces
 
-SETS = 6
+SETS = 2
 
 
 def _near(recipe: Recipe, seed: int) -> dict[str, float]:

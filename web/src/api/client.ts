@@ -47,7 +47,11 @@ export type Carrier = components["schemas"]["Carrier"];
 export type LargestForces = components["schemas"]["LargestForces"];
 export type SolvedStudy = components["schemas"]["SolvedStudy"];
 export type Health = components["schemas"]["Health"];
-export type TakenOut = components["schemas"]["TakenOut"];
+export type RubberAsked = components["schemas"]["RubberAsked"];
+export type RubberFound = components["schemas"]["RubberConstantsFound"];
+export type PlacedDimension = components["schemas"]["PlacedDimension"];
+export type ToldEdit = components["schemas"]["ToldEdit"];
+export type Cutting = components["schemas"]["Cutting"];
 /** One event of a run's story, as the worker wrote it. */
 export type RunEvent =
   paths["/api/runs/{run_id}/story"]["get"]["responses"][200]["content"]["application/json"][number];

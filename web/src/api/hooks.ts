@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import {
   ApiProblem,
   type Copying,
+  type Cutting,
   type Course,
   type Curve,
   type DemoInfo,
@@ -21,6 +22,9 @@ import {
   type PatchStep,
   type Preflight,
   type RecipeInfo,
+  type PlacedDimension,
+  type RubberAsked,
+  type RubberFound,
   type RunInfo,
   type Sheet,
   type StepFile,
@@ -29,7 +33,7 @@ import {
   type StudySummary,
   type Suggestion,
   type Summary,
-  type TakenOut,
+  type ToldEdit,
   type ThreadInfo,
   api,
   unwrap,
@@ -82,6 +86,26 @@ export const useGrades = () =>
     staleTime: Infinity,
   });
 
+/** Materials of one's own, kept across studies; `keep` one, or `drop` the one of a name. */
+export function useOwnMaterials() {
+  const cache = useQueryClient();
+  const onSuccess = () => cache.invalidateQueries({ queryKey: ["materials"] });
+  const kept = useQuery({
+    queryKey: ["materials"],
+    queryFn: async () => unwrap<Material[]>(await api.GET("/api/materials")),
+  });
+  const keep = useMutation({
+    mutationFn: async (body: Material) => unwrap(await api.PUT("/api/materials", { body })),
+    onSuccess,
+  });
+  const drop = useMutation({
+    mutationFn: async (name: string) =>
+      unwrap(await api.DELETE("/api/materials/{name}", { params: { path: { name } } })),
+    onSuccess,
+  });
+  return { kept, keep, drop };
+}
+
 /** The skin of a part as a recipe makes it of the dimensions as written. */
 export const usePreview = (kind: string, dimensions: Record<string, string>, section: boolean) =>
   useQuery({
@@ -114,6 +138,16 @@ export const useCurve = (asked: CurveAsked | undefined) =>
   useQuery({
     queryKey: ["curve", asked],
     queryFn: async () => unwrap<Curve>(await api.POST("/api/tables/curve", { body: asked! })),
+    enabled: !!asked,
+    staleTime: Infinity,
+    retry: false,
+  });
+
+/** A sheet as the test of a rubber, and the constants that come closest. */
+export const useRubber = (asked: RubberAsked | undefined) =>
+  useQuery({
+    queryKey: ["rubber", asked],
+    queryFn: async () => unwrap<RubberFound>(await api.POST("/api/tables/rubber", { body: asked! })),
     enabled: !!asked,
     staleTime: Infinity,
     retry: false,
@@ -209,6 +243,20 @@ export const useFaceInfo = (study: number) =>
       unwrap<FaceInfo>(
         await api.GET("/api/studies/{study_id}/face", { params: { path: { study_id: study }, query: { face } } }),
       ),
+  });
+
+/** The lengths of a part as they stand on a copy of it; `shape` changes with the part. */
+export const useDimensions = (study: number, part: string | undefined, copy: number, shape: string) =>
+  useQuery({
+    queryKey: ["dimensions", study, part, copy, shape],
+    queryFn: async () =>
+      unwrap<PlacedDimension[]>(
+        await api.GET("/api/studies/{study_id}/parts/{part_id}/dimensions", {
+          params: { path: { study_id: study, part_id: part ?? "" }, query: { copy_number: copy } },
+        }),
+      ),
+    enabled: part !== undefined,
+    staleTime: Infinity,
   });
 
 /** Numbers and quality of the elements of every part. */
@@ -368,17 +416,12 @@ export function useEdits(study: number) {
       unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/mate", { ...at(), body })),
     onSuccess: keep,
   });
-  const split = useMutation({
+  const cut = useMutation({
     scope,
     onError,
-    mutationFn: async ({ part, ...plane }: { part: string; axis: "x" | "y" | "z"; at: string }) =>
-      unwrap<StudyInfo>(
-        await api.POST("/api/studies/{study_id}/parts/{part_id}/split", {
-          params: { path: { study_id: study, part_id: part }, query: { base_revision: base() } },
-          body: plane,
-        }),
-      ),
-    onSuccess: keep,
+    mutationFn: async (body: Cutting) =>
+      unwrap<ToldEdit>(await api.POST("/api/studies/{study_id}/cut", { ...at(), body })),
+    onSuccess: (done) => keep(done.study),
   });
   const copyPart = useMutation({
     scope,
@@ -392,11 +435,23 @@ export function useEdits(study: number) {
       ),
     onSuccess: keep,
   });
+  const movePart = useMutation({
+    scope,
+    onError,
+    mutationFn: async ({ part, ...body }: { part: string; copy_number: number; by: [number, number, number] }) =>
+      unwrap<StudyInfo>(
+        await api.POST("/api/studies/{study_id}/parts/{part_id}/move", {
+          params: { path: { study_id: study, part_id: part }, query: { base_revision: base() } },
+          body,
+        }),
+      ),
+    onSuccess: keep,
+  });
   const takeOut = useMutation({
     scope,
     onError,
     mutationFn: async (body: { kind: KindName; id: string }) =>
-      unwrap<TakenOut>(await api.POST("/api/studies/{study_id}/take-out", { ...at(), body })),
+      unwrap<ToldEdit>(await api.POST("/api/studies/{study_id}/take-out", { ...at(), body })),
     onSuccess: (done) => keep(done.study),
   });
   const undo = useMutation({
@@ -417,12 +472,14 @@ export function useEdits(study: number) {
       return onError(error);
     },
   });
-  return { edit, addPart, replaceFile, mate, split, copyPart, takeOut, undo, redo };
+  return { edit, addPart, replaceFile, mate, cut, copyPart, movePart, takeOut, undo, redo };
 }
 
 export function useStartRun(study: number) {
   const cache = useQueryClient();
   return useMutation({
+    // What was edited before is part of the run.
+    scope: { id: `study-${study}` },
     mutationFn: async () => unwrap<RunInfo>(await api.POST("/api/studies/{study_id}/runs", id(study))),
     onError: tellProblem,
     onSuccess: () => cache.invalidateQueries({ queryKey: ["runs", study] }),

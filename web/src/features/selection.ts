@@ -2,7 +2,17 @@ import { create } from "zustand";
 
 import type { NamedKind } from "./items";
 
-export type Selected = { kind: "study" | NamedKind; id: string; face?: string; copy?: number };
+/** `also`: further parts that are selected with a part. */
+export type Selected = {
+  kind: "study" | NamedKind;
+  id: string;
+  face?: string;
+  copy?: number;
+  also?: readonly string[];
+};
+
+/** How a body can move: three translations (mm) and three turns (rad) about its middle. */
+export type Swing = { body: string; motion: readonly number[] };
 
 export type Sight = "hidden" | "ghost";
 
@@ -18,6 +28,12 @@ type Store = {
   /** Faces (references, one or two) that are measured while measuring goes on. */
   measured: string[] | undefined;
   measure: (faces: string[] | undefined) => void;
+  /** Whether the part that is selected is moved by the pointer. */
+  isMoving: boolean;
+  move: (isMoving: boolean) => void;
+  /** The loose motion that is shown on the stage. */
+  swing: Swing | undefined;
+  show: (swing: Swing | undefined) => void;
   /** Parts that are not shown, or shown through, on the bench. */
   sight: Record<string, Sight>;
   see: (sight: Record<string, Sight>) => void;
@@ -26,16 +42,49 @@ type Store = {
 /** What is selected, everywhere at once. */
 export const useSelection = create<Store>((set) => ({
   selected: { kind: "study", id: "" },
-  select: (selected) => set({ selected, gathering: undefined }),
+  select: (selected) => set({ selected, gathering: undefined, swing: undefined, isMoving: false }),
   mating: undefined,
   mate: (mating) => set({ mating, measured: undefined, gathering: undefined }),
   gathering: undefined,
   gather: (gathering) => set({ gathering, mating: undefined, measured: undefined }),
   measured: undefined,
   measure: (measured) => set({ measured, mating: undefined, gathering: undefined }),
+  isMoving: false,
+  move: (isMoving) => set({ isMoving, mating: undefined, measured: undefined, gathering: undefined }),
+  swing: undefined,
+  show: (swing) => set({ swing }),
   sight: {},
   see: (sight) => set({ sight }),
 }));
 
 export const isSelected = (selected: Selected, kind: Selected["kind"], id: string) =>
-  selected.kind === kind && selected.id === id;
+  selected.kind === kind && (selected.id === id || (kind === "part" && !!selected.also?.includes(id)));
+
+/**
+ * What selects when work that begins now is done: unless something else was selected meanwhile, which is not taken
+ * away from who looks at it.
+ */
+export function whenDone(): (next: Selected) => void {
+  const before = useSelection.getState().selected;
+  return (next) => {
+    const { selected, select } = useSelection.getState();
+    if (selected === before) select(next);
+  };
+}
+
+/** Ids of all parts that are selected, the one that was first at the front. */
+export const partsSelected = (selected: Selected): string[] =>
+  selected.kind === "part" ? [selected.id, ...(selected.also ?? [])] : [];
+
+/** What is selected when some parts are. */
+export function selectionOf(parts: readonly string[]): Selected {
+  const [id, ...also] = parts;
+  if (id === undefined) return { kind: "study", id: "" };
+  return { kind: "part", id, ...(also.length && { also }) };
+}
+
+/** What is selected after a part was taken to what is selected, or away from it where it was in. */
+export function withPart(selected: Selected, id: string): Selected {
+  const parts = partsSelected(selected);
+  return selectionOf(parts.includes(id) ? parts.filter((p) => p !== id) : [...parts, id]);
+}

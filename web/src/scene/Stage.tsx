@@ -2,10 +2,11 @@ import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 
 import type { SceneBlock } from "@/api/sceneBlock";
+import { Field } from "@/ui/Field";
 
 import type { Sign, Vec } from "./drawSigns";
 import { type Placed, placeLabels } from "./labels";
-import { type Cut, type Gauge, type Pick, Stage3D, type StageLook } from "./Stage3D";
+import { type Cut, type Gauge, type Offset, type Pick, Stage3D, type StageLook } from "./Stage3D";
 import { StageGauge } from "./StageGauge";
 
 export type StageLabel = { id: string; at: Vec; text: string; tone: Sign["tone"] };
@@ -16,6 +17,19 @@ const BESIDE = 8;
 const REST_MS = 90;
 const NO_SIGNS: Sign[] = [];
 const NO_LABELS: StageLabel[] = [];
+
+/** Keys that were held with a click: more is taken (shift), or what continues it too (alt). */
+export type Keys = { more: boolean; smooth: boolean };
+
+/** A body that is moved by the pointer: where it comes to rest of where the pointer would have it, and what is said. */
+export type Hand = {
+  body: string;
+  settle: (by: Offset, axis: number, reach: number) => { by: Offset; says: string };
+  onMoved: (by: Offset) => void;
+};
+
+/** How near (pixels) something must come to what it lines up with. */
+const REACH = 9;
 
 type Props = {
   block: SceneBlock | undefined;
@@ -28,7 +42,20 @@ type Props = {
   /** A press on the name of a sign. */
   onSign?: (id: string) => void;
   cut?: Cut;
-  onPick?: (pick: Pick | undefined) => void;
+  /** Whether what the look moves swings to and fro. */
+  sways?: boolean;
+  onPick?: (pick: Pick | undefined, keys: Keys) => void;
+  /** The sign whose name is an entry now. */
+  entry?: {
+    id: string;
+    label: string;
+    value: string;
+    onCommit: (text: string) => Promise<unknown>;
+    onDone: () => void;
+  };
+  /** Bodies in a frame that was drawn with the shift key held. */
+  onBand?: (bodies: string[]) => void;
+  hand?: Hand;
   /** What is said of what lies under the pointer, beside it. */
   nameOf?: (pick: Pick) => string;
   /** A press of the right button that turned nothing: all faces under it, and where it was. */
@@ -55,7 +82,11 @@ export function Stage({
   signs = NO_SIGNS,
   onSign,
   cut,
+  sways = false,
   onPick,
+  entry,
+  onBand,
+  hand,
   nameOf,
   onPeel,
   hasLegend,
@@ -69,6 +100,8 @@ export function Stage({
   const [hovered, setHovered] = useState<Placed & { text: string }>();
   const looking = useRef(0);
   const [isBlind, setIsBlind] = useState(false);
+  const held = useRef<{ from: THREE.Vector3; by: Offset } | undefined>(undefined);
+  const [band, setBand] = useState<{ from: Placed; to: Placed }>();
 
   useEffect(() => {
     if (!host.current) return;
@@ -102,6 +135,13 @@ export function Stage({
 
   useEffect(() => stage.current?.cutAway(cut), [cut]);
 
+  useEffect(() => {
+    if (!sways) return;
+    const swung = stage.current;
+    swung?.sway(true);
+    return () => swung?.sway(false);
+  }, [sways]);
+
   const named: StageLabel[] = useMemo(() => [...labels, ...signs.filter((s) => s.text)], [labels, signs]);
 
   useEffect(() => {
@@ -128,11 +168,38 @@ export function Stage({
       <div
         ref={host}
         className="absolute inset-0"
+        onPointerDownCapture={(e) => {
+          if (e.button !== 0) return;
+          const gripped = hand && !e.shiftKey ? stage.current?.pick(e.clientX, e.clientY) : undefined;
+          if (gripped && gripped.body === hand?.body) {
+            e.stopPropagation();
+            e.currentTarget.setPointerCapture(e.pointerId);
+            held.current = { from: gripped.point, by: [0, 0, 0] };
+            return;
+          }
+          if (!onBand || !e.shiftKey) return;
+          // Without this the view would turn with the frame.
+          e.stopPropagation();
+          e.currentTarget.setPointerCapture(e.pointerId);
+          pressed.current = { x: e.clientX, y: e.clientY };
+          setBand({ from: { x: e.clientX, y: e.clientY }, to: { x: e.clientX, y: e.clientY } });
+        }}
         onPointerDown={(e) => {
           pressed.current = { x: e.clientX, y: e.clientY };
           setHovered(undefined);
         }}
         onPointerMove={({ clientX, clientY, buttons, currentTarget }) => {
+          if (held.current && hand && block) {
+            const met = stage.current?.onPlane(clientX, clientY, held.current.from);
+            if (!met) return;
+            const by = met.point.sub(held.current.from).toArray();
+            const settled = hand.settle(by, met.axis, REACH / (stage.current?.gauge().pixelsPerMm ?? 1));
+            held.current.by = settled.by;
+            stage.current?.shift(block.bodies.map((b) => (b.name === hand.body ? settled.by : undefined)));
+            const area = currentTarget.getBoundingClientRect();
+            return setHovered({ x: clientX - area.left, y: clientY - area.top, text: settled.says });
+          }
+          if (band) return setBand({ ...band, to: { x: clientX, y: clientY } });
           if (!nameOf) return;
           window.clearTimeout(looking.current);
           if (buttons) return;
@@ -148,9 +215,19 @@ export function Stage({
           setHovered(undefined);
         }}
         onPointerUp={(e) => {
+          if (held.current) {
+            const { by } = held.current;
+            held.current = undefined;
+            setHovered(undefined);
+            return by.some((c) => c !== 0) ? hand?.onMoved(by) : undefined;
+          }
           const moved = pressed.current && Math.hypot(e.clientX - pressed.current.x, e.clientY - pressed.current.y);
+          setBand(undefined);
+          if (band && moved && moved >= 4)
+            return onBand?.(stage.current?.within(band.from, { x: e.clientX, y: e.clientY }) ?? []);
           if (moved === undefined || moved >= 4) return;
-          if (e.button === 0) onPick?.(stage.current?.pick(e.clientX, e.clientY));
+          const keys = { more: e.shiftKey, smooth: e.altKey };
+          if (e.button === 0) onPick?.(stage.current?.pick(e.clientX, e.clientY), keys);
           if (e.button !== 2 || !onPeel) return;
           const area = e.currentTarget.getBoundingClientRect();
           onPeel(stage.current?.peel(e.clientX, e.clientY) ?? [], {
@@ -173,6 +250,12 @@ export function Stage({
         const look = `absolute -translate-y-1/2 rounded bg-stage/80 px-1 text-[13px] whitespace-nowrap ${TONES[label.tone]}`;
         if (!at) return null;
         const style = { left: at.text.x + BESIDE, top: at.text.y };
+        if (entry?.id === label.id)
+          return (
+            <div key={label.id} className="absolute z-10 -translate-y-1/2 rounded bg-paper px-1 shadow" style={style}>
+              <Field {...entry} hideLabel autoFocus />
+            </div>
+          );
         return isSign ? (
           <button
             key={label.id}
@@ -196,11 +279,17 @@ export function Stage({
           </span>
         );
       })}
+      {band && host.current && (
+        <span
+          className="pointer-events-none absolute border border-verdigris bg-verdigris/10"
+          style={frameOf(band, host.current)}
+        />
+      )}
       {hovered && (
         <span
           data-testid="under-pointer"
           className="pointer-events-none absolute z-10 rounded bg-ink px-1.5 text-[12.5px] whitespace-nowrap text-white"
-          style={{ left: hovered.x + 14, top: hovered.y + 16 }}
+          style={besidePointer(hovered, host.current?.clientWidth ?? 0)}
         >
           {hovered.text}
         </span>
@@ -217,3 +306,17 @@ export function Stage({
     </div>
   );
 }
+
+function frameOf({ from, to }: { from: Placed; to: Placed }, host: HTMLElement) {
+  const area = host.getBoundingClientRect();
+  return {
+    left: Math.min(from.x, to.x) - area.left,
+    top: Math.min(from.y, to.y) - area.top,
+    width: Math.abs(to.x - from.x),
+    height: Math.abs(to.y - from.y),
+  };
+}
+
+/** Right of the pointer, or left of it where there is more room. */
+const besidePointer = ({ x, y }: Placed, width: number) =>
+  x < width / 2 ? { left: x + 14, top: y + 16 } : { right: width - x + 8, top: y + 16 };

@@ -29,6 +29,8 @@ export type StageLook = {
   /** Coloured faces; of two that lie on each other the one with the larger `lift` is seen. */
   highlights: { body: string; face: string; colour: string; lift: number }[];
   showMesh: boolean;
+  /** Where each body is drawn, off its place (mm). */
+  offsets?: (Offset | undefined)[];
   /** Motion per body and its scale (1 is true scale). */
   motion?: (Float32Array | undefined)[];
   scale: number;
@@ -36,6 +38,8 @@ export type StageLook = {
 
 /** A section: what lies beyond the plane (outward normal, offset in mm) is taken away. */
 export type Cut = [number, number, number, number];
+
+export type Offset = readonly [number, number, number];
 
 /** `face`: none where a plane section is picked away from its edges. */
 export type Pick = { body: string; face?: string; point: THREE.Vector3 };
@@ -51,6 +55,8 @@ type Skin = THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>;
 
 /** How near (pixels) the pointer comes to an edge of a plane section to pick it. */
 const EDGE_REACH = 9;
+/** How long a loose part takes to swing to and fro. */
+const SWING_MS = 1600;
 /** How broad a marked edge of a plane section is drawn, as a share of the size of all. */
 const EDGE_WIDTH = 0.012;
 
@@ -69,6 +75,7 @@ export class Stage3D {
   /** What of a look needs other objects, as it was when these were made; and what writes a look into them. */
   private build = "";
   private bodies: (Vertices | undefined)[] = [];
+  private offsets: (Offset | undefined)[] = [];
   private updates: ((look: StageLook) => void)[] = [];
   private skins: Skin[] = [];
   /** What shows the cut material of a section: counters of skins, and the planes with their hatching. */
@@ -76,6 +83,7 @@ export class Stage3D {
   private caps: Skin[] = [];
   private cut: Cut | undefined;
   private pending = 0;
+  private swaying = 0;
   private readonly listeners = new Set<() => void>();
 
   constructor(private readonly host: HTMLElement) {
@@ -101,6 +109,7 @@ export class Stage3D {
 
   dispose(): void {
     cancelAnimationFrame(this.pending);
+    cancelAnimationFrame(this.swaying);
     this.watcher.disconnect();
     this.controls.dispose();
     this.clear();
@@ -185,7 +194,34 @@ export class Stage3D {
     ]);
     if (block !== this.block || build !== this.build) this.rebuild(block, look, build);
     for (const update of this.updates) update(look);
+    this.shift(look.offsets ?? []);
+  }
+
+  /** Draw bodies off their places. */
+  shift(offsets: (Offset | undefined)[]): void {
+    this.offsets = offsets;
+    for (const object of this.content.children) {
+      const body = object.userData.body as number | undefined;
+      if (body !== undefined) object.position.set(...(offsets[body] ?? ([0, 0, 0] as const)));
+    }
     this.draw();
+  }
+
+  /**
+   * The point where the pointer meets a plane through a point, across the axis (0, 1, 2) that looks most at the viewer,
+   * and that axis.
+   */
+  onPlane(
+    clientX: number,
+    clientY: number,
+    through: THREE.Vector3,
+  ): { axis: number; point: THREE.Vector3 } | undefined {
+    const away = this.camera.getWorldDirection(new THREE.Vector3()).toArray().map(Math.abs);
+    const axis = away.indexOf(Math.max(...away));
+    const normal = new THREE.Vector3().setComponent(axis, 1);
+    const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(normal, through);
+    const point = this.ray(clientX, clientY).ray.intersectPlane(plane, new THREE.Vector3());
+    return point ? { axis, point } : undefined;
   }
 
   private rebuild(block: SceneBlock, look: StageLook, build: string): void {
@@ -210,6 +246,26 @@ export class Stage3D {
     }
     this.signs = drawSigns(signs, 2 * this.bounds().getBoundingSphere(new THREE.Sphere()).radius);
     this.scene.add(this.signs);
+    this.draw();
+  }
+
+  /** Let what moves swing to and fro about its place, or stop it there. Who wants no animation sees it at its end. */
+  sway(isOn: boolean): void {
+    cancelAnimationFrame(this.swaying);
+    if (!isOn || window.matchMedia("(prefers-reduced-motion: reduce)").matches) return this.scaleMotion(isOn ? 1 : 0);
+    const swing = (now: number) => {
+      this.scaleMotion(Math.sin((2 * Math.PI * now) / SWING_MS));
+      this.swaying = requestAnimationFrame(swing);
+    };
+    this.swaying = requestAnimationFrame(swing);
+  }
+
+  private scaleMotion(scale: number): void {
+    this.content.traverse((object) => {
+      if (!(object instanceof THREE.Mesh || object instanceof THREE.LineSegments)) return;
+      const uniform = (object.material as THREE.ShaderMaterial).uniforms.scale;
+      if (uniform) uniform.value = scale;
+    });
     this.draw();
   }
 
@@ -269,6 +325,26 @@ export class Stage3D {
     return best;
   }
 
+  /** Bodies that are seen wholly within a part of the view, its corners in pixels of the window. */
+  within(a: { x: number; y: number }, b: { x: number; y: number }): string[] {
+    const area = this.renderer.domElement.getBoundingClientRect();
+    const [left, right] = [Math.min(a.x, b.x) - area.left, Math.max(a.x, b.x) - area.left];
+    const [top, bottom] = [Math.min(a.y, b.y) - area.top, Math.max(a.y, b.y) - area.top];
+    return (this.block?.bodies ?? [])
+      .filter((body) => this.skins.some((s) => s.name === body.name))
+      .filter((body) => {
+        const off = new THREE.Vector3(
+          ...(this.offsets[this.block?.bodies.indexOf(body) ?? -1] ?? ([0, 0, 0] as const)),
+        );
+        for (let v = 0; v < body.positions.length / 3; v++) {
+          const { x, y } = this.project(vertex(body, v).add(off));
+          if (x < left || x > right || y < top || y > bottom) return false;
+        }
+        return true;
+      })
+      .map((body) => body.name);
+  }
+
   /** All faces under the pointer, covered and ghosted ones too, the nearest first. */
   peel(clientX: number, clientY: number): Pick[] {
     const seen = new Set<string>();
@@ -280,7 +356,7 @@ export class Stage3D {
     });
   }
 
-  private along(clientX: number, clientY: number, skins: Skin[]): Pick[] {
+  private ray(clientX: number, clientY: number): THREE.Raycaster {
     const area = this.renderer.domElement.getBoundingClientRect();
     const pointer = new THREE.Vector2(
       ((clientX - area.left) / area.width) * 2 - 1,
@@ -288,13 +364,19 @@ export class Stage3D {
     );
     const caster = new THREE.Raycaster();
     caster.setFromCamera(pointer, this.camera);
-    return caster.intersectObjects(skins, false).flatMap(({ object, faceIndex, point }): Pick[] => {
-      const body = this.block?.bodies.find((b) => b.name === object.name);
-      const face = faceIndex == null ? undefined : body?.faces[body.triangleFace[faceIndex] ?? 0];
-      const [x, y, z, offset] = this.cut ?? [0, 0, 0, 1];
-      const isGone = point.x * x + point.y * y + point.z * z > offset;
-      return body && faceIndex != null && !isGone ? [{ body: body.name, face, point }] : [];
-    });
+    return caster;
+  }
+
+  private along(clientX: number, clientY: number, skins: Skin[]): Pick[] {
+    return this.ray(clientX, clientY)
+      .intersectObjects(skins, false)
+      .flatMap(({ object, faceIndex, point }): Pick[] => {
+        const body = this.block?.bodies.find((b) => b.name === object.name);
+        const face = faceIndex == null ? undefined : body?.faces[body.triangleFace[faceIndex] ?? 0];
+        const [x, y, z, offset] = this.cut ?? [0, 0, 0, 1];
+        const isGone = point.x * x + point.y * y + point.z * z > offset;
+        return body && faceIndex != null && !isGone ? [{ body: body.name, face, point }] : [];
+      });
   }
 
   /** A still of the stage as a data address. */
@@ -378,11 +460,11 @@ export class Stage3D {
     skin.name = body.name;
     skin.renderOrder = ghost ? 2 : 0;
     if (!ghost) this.addCap(skin, kind === "field" ? FIELD_CAP : (look.colours[i] ?? FIELD_CAP), i);
-    skin.userData.ghost = ghost;
+    skin.userData = { ghost, body: i };
     this.content.add(skin);
     this.skins.push(skin);
-    this.addLines(vertices, body.features, ghost ? 0.28 : 0.9);
-    if (look.showMesh && !ghost) this.addLines(vertices, body.edges, 0.16);
+    this.addLines(vertices, body.features, ghost ? 0.28 : 0.9, i);
+    if (look.showMesh && !ghost) this.addLines(vertices, body.edges, 0.16, i);
   }
 
   /** The hatching of a part where the section cuts it, drawn part by part: counted, then filled. */
@@ -390,6 +472,7 @@ export class Stage3D {
     for (const side of [THREE.BackSide, THREE.FrontSide] as const) {
       const counter: Skin = new THREE.Mesh(skin.geometry, this.follow(countingMaterial(side)));
       counter.renderOrder = 10 + 2 * i;
+      counter.userData.body = i;
       this.counters.push(counter);
       this.content.add(counter);
     }
@@ -400,12 +483,13 @@ export class Stage3D {
     this.content.add(cap);
   }
 
-  private addLines(vertices: Vertices, index: Uint32Array, opacity: number): void {
+  private addLines(vertices: Vertices, index: Uint32Array, opacity: number, body: number): void {
     const lines: Lines = new THREE.LineSegments(
       this.geometry(vertices, index),
       this.follow(lineMaterial(INK, opacity)),
     );
     lines.renderOrder = 3;
+    lines.userData.body = body;
     this.content.add(lines);
   }
 
@@ -478,7 +562,9 @@ export class Stage3D {
     material.polygonOffsetFactor = -mark.lift;
     material.polygonOffsetUnits = -mark.lift;
     material.side = THREE.DoubleSide;
-    this.content.add(new THREE.Mesh(this.geometry(vertices, new Uint32Array(chosen)), material));
+    const marked = new THREE.Mesh(this.geometry(vertices, new Uint32Array(chosen)), material);
+    marked.userData.body = i;
+    this.content.add(marked);
   }
 }
 

@@ -12,10 +12,14 @@ const rules = new Ajv2020({ strict: false, allErrors: true });
 rules.addSchema(openapi, "server");
 const schema = rules.compile({ $ref: "server#/components/schemas/StudyDocument" });
 
-/** What the server's schema has against a study; nothing where it fits. */
-export function objections(document: unknown): string[] {
+/** What the server has against a study, by its schema and as to ids that are there twice; nothing where it fits. */
+export function objections(document: StudyDocument): string[] {
   schema(document);
-  return (schema.errors ?? []).map((e) => `${e.instancePath} ${e.message}`);
+  const twice = Object.entries(document).flatMap(([list, items]) => {
+    const ids = Array.isArray(items) ? items.map((item: { id?: string }) => item.id) : [];
+    return ids.filter((id, i) => id !== undefined && ids.indexOf(id) !== i).map((id) => `/${list} has ${id} twice`);
+  });
+  return [...(schema.errors ?? []).map((e) => `${e.instancePath} ${e.message}`), ...twice];
 }
 
 type Node = Record<string, unknown> | unknown[];

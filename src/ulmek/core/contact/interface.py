@@ -36,7 +36,7 @@ class PairInterface:
     start. frame (n, 3, 3): rows t1, t2, normal; the normal points into A, away from B.
     rows : (3n, n_dofs) sparse, per node t1, t2, n. size : mean facet size h of side A (mm).
     least_gap : smallest gap between the faces (mm), inf when they do not face within the search.
-    cover : covered share of side A.
+    cover : covered share of side A. crossing : nodes that are drawn within the other side.
     """
 
     pair: Pair
@@ -48,6 +48,7 @@ class PairInterface:
     size: float
     least_gap: float
     cover: float
+    crossing: int
 
 
 def build_interface(
@@ -100,17 +101,19 @@ def build_interface(
     frame = _frames(nodes, quads_a, kept, _symmetric(model, turned=turned))
     scalar = sp.diags(1 / np.where(area > 0, area, 1.0)) @ integrated
     edge = np.sqrt(facet.mean()) if not is_edges(quads_a) else _edge_length(nodes, quads_a)
+    drawn = gap / np.where(area > 0, area, 1.0)
     return PairInterface(
         pair=pair,
         node=kept,
         area=area,
-        gap=_fitted(pair, gap / np.where(area > 0, area, 1.0)),
+        gap=_fitted(pair, drawn),
         frame=frame,
         rows=_vector_rows(scalar.tocsr(), frame),
         size=float(edge),
         # Coordinates carry rounding of about 1e-14 of the model: that is touching, not a gap.
         least_gap=0.0 if abs(overlap.least_gap) < 1e-9 * edge else overlap.least_gap,
         cover=float(weights.sum() / facet.sum()),
+        crossing=int(np.count_nonzero(drawn < -1e-9 * edge)),
     )
 
 
@@ -187,6 +190,7 @@ def build_wall_interface(
         size=float(edge),
         least_gap=float(distance[near].min()) if near.any() and every_node else float(distance.min(initial=np.inf)),
         cover=float(used.sum() / facet.sum()),
+        crossing=int(np.count_nonzero((used > 0) & (distance < -1e-9 * edge))),
     )
 
 

@@ -198,18 +198,23 @@ def common_volume(a: Shape, b: Shape) -> float:
     return volume(_kernel("BRepAlgoAPI").BRepAlgoAPI_Common(a, b).Shape())
 
 
-def split(shape: Shape, axis: int, at: float) -> tuple[list[Shape], list[Shape]]:
-    """The solids of a shape below and above the plane in which coordinate ``axis`` is ``at`` (mm)."""
+def split(shape: Shape, normal: Array, at: float) -> tuple[list[Shape], list[Shape]]:
+    """The solids of a shape behind and ahead of the plane across a unit ``normal`` (3,), ``at`` (mm) along it."""
     low, high = box(shape)
-    margin = float(np.max(high - low))
+    size = 2 * float(np.linalg.norm(high - low))
+    middle = (low + high) / 2
+    foot = middle + (at - float(normal @ middle)) * normal
     sides = []
-    for above in (False, True):
-        a, b = low - margin, high + margin
-        (a if above else b)[axis] = at
+    for towards in (-normal, normal):
+        across = np.cross(towards, np.eye(3)[np.abs(towards).argmin()])
+        across /= np.linalg.norm(across)
+        corner = foot - size / 2 * (across + np.cross(towards, across))
         gp = _kernel("gp")
-        half = _kernel("BRepPrimAPI").BRepPrimAPI_MakeBox(gp.gp_Pnt(*map(float, a)), gp.gp_Pnt(*map(float, b))).Shape()
-        common = _kernel("BRepAlgoAPI").BRepAlgoAPI_Common(shape, half).Shape()
-        sides.append(_explored(common, "SOLID"))
+        frame = gp.gp_Ax2(
+            gp.gp_Pnt(*map(float, corner)), gp.gp_Dir(*map(float, towards)), gp.gp_Dir(*map(float, across))
+        )
+        half = _kernel("BRepPrimAPI").BRepPrimAPI_MakeBox(frame, size, size, size).Shape()
+        sides.append(_explored(_kernel("BRepAlgoAPI").BRepAlgoAPI_Common(shape, half).Shape(), "SOLID"))
     return sides[0], sides[1]
 
 

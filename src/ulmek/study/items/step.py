@@ -28,13 +28,15 @@ class DynamicsSettings(Item):
 
 
 class StepUse(Item):
-    """One step of the sequence. ``large_motion`` follows large turns and strains; ``dynamics`` has inertia."""
+    """One step of the sequence. ``large_motion`` follows large turns and strains; ``dynamics`` has inertia.
+    ``in_analysis``: false where it is left out, as if it were not there."""
 
     id: Identifier
     name: Label
     increments: IncrementSettings = IncrementSettings()
     large_motion: bool = False
     dynamics: DynamicsSettings | None = None
+    in_analysis: bool = True
 
 
 def _translated(s: StepUse, around: Around) -> tuple[Step]:

@@ -10,8 +10,9 @@ import { figure, force, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
-import { type InspectorProps, number, put } from "./edits";
+import { type InspectorProps, number, put, replace } from "./edits";
 import { Head } from "./Head";
+import { CopyItem } from "./CopyItem";
 import { CourseDialog } from "./CourseDialog";
 import { courseOf, courseText, pointsIn } from "./courses";
 import { FaceList } from "./FaceList";
@@ -173,7 +174,7 @@ function tightenedBy(how: string, bolt: BoltUse, part: PartUse | undefined, path
   const preload = Object.fromEntries(Object.keys(bolt.preload ?? {}).map((step) => [step, usual]));
   const written = part?.recipe.dimensions?.diameter;
   const diameter = written === undefined ? "16 mm" : String(written);
-  return [put(path, { ...bolt, preload, torque: how === "moment" ? { nut_factor: 0.2, diameter } : null })];
+  return [replace(path, { ...bolt, preload, torque: how === "moment" ? { nut_factor: 0.2, diameter } : null })];
 }
 
 const CLASSES = ["4.6", "5.6", "5.8", "6.8", "8.8", "10.9", "12.9"].map((c) => ({ value: c, label: c }));
@@ -318,6 +319,7 @@ export function LoadInspector({ info, study, load, path, onEdit }: InspectorProp
           onEdit={onEdit}
         />
       )}
+      <CopyItem kind="load" item={load} among={study.loads} onEdit={onEdit} />
       <TakeOut study={info.id} kind="load" item={load} />
     </>
   );
@@ -384,6 +386,7 @@ export function SupportInspector({
         released={support.released ?? []}
         onEdit={onEdit}
       />
+      <CopyItem kind="support" item={support} among={study.supports} onEdit={onEdit} />
       <TakeOut study={info.id} kind="support" item={support} />
     </>
   );

@@ -1,22 +1,31 @@
 import { useEffect, useMemo, useState } from "react";
 
-import type { Manner, PartUse, StudyDocument, StudyInfo } from "@/api/client";
-import { useEdits, useMeasured, useMeshReport, usePreflight, useRecipes, useStudyScene } from "@/api/hooks";
+import type { Manner, PartUse, PlacedDimension, StudyDocument, StudyInfo } from "@/api/client";
+import {
+  useDimensions,
+  useEdits,
+  useMeasured,
+  useMeshReport,
+  usePreflight,
+  useRecipes,
+  useStudyScene,
+} from "@/api/hooks";
 import { Board, boardHeight } from "@/features/board/Board";
 import { type Command, useCommands } from "@/features/commands";
 import { type NamedKind, nameOf } from "@/features/items";
-import { type Selected, useSelection } from "@/features/selection";
+import { partsSelected, type Selected, selectionOf, useSelection, withPart } from "@/features/selection";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
-import { Stage } from "@/scene/Stage";
+import { type Hand, type Keys, Stage } from "@/scene/Stage";
 import { Button } from "@/ui/Button";
 import { tell } from "@/ui/notices";
 import { Workroom } from "@/ui/Workroom";
 
 import { AddPart } from "./AddPart";
-import { benchLook, neighbours, type Peek } from "./benchLook";
+import { benchLook, neighbours, type Peek, smoothFaces } from "./benchLook";
 import { type EditFn, entryAt, put } from "./edits";
 import { toggled } from "./FaceList";
 import { FindPairs } from "./FindPairs";
+import { settled, takenApart } from "./handMove";
 import { Inspector } from "./Inspector";
 import { jointGraph } from "./jointGraph";
 import { JointMap } from "./JointMap";
@@ -25,17 +34,32 @@ import { measureLabels, MeasurePanel } from "./MeasurePanel";
 import { Meshing } from "./Meshing";
 import { MeshPanel, worstLabels } from "./MeshPanel";
 import { type Peel, PeelMenu } from "./PeelMenu";
-import { signsOf } from "./signs";
+import { DIMENSION, dimensionSigns, signsOf } from "./signs";
 import { StepImport } from "./StepImport";
 
 /** Height of the list of found pairs under the stage, in pixels. */
 const PAIRS_HEIGHT = 252;
+/** What bends less (degrees) continues a face. */
+const SMOOTH = 20;
 
 /** Where a study is built: joint map, stage, inspector and sequence board, linked by selection. */
 export function Bench({ info }: { info: StudyInfo }) {
   const study = info.document;
-  const { selected, select, mating, mate: wait, gathering, gather, measured, measure, sight, see } = useSelection();
-  const { edit, mate } = useEdits(info.id);
+  const {
+    selected,
+    select,
+    mating,
+    mate: wait,
+    gathering,
+    gather,
+    measured,
+    measure,
+    sight,
+    see,
+    swing,
+    isMoving,
+  } = useSelection();
+  const { edit, mate, movePart } = useEdits(info.id);
   const [dialog, setDialog] = useState<"part" | "file" | "pairs" | undefined>(() =>
     new URLSearchParams(window.location.search).get("begin") === "file" ? "file" : undefined,
   );
@@ -43,7 +67,10 @@ export function Bench({ info }: { info: StudyInfo }) {
   const preflight = usePreflight(info.id, info.revision);
   const [showMesh, setShowMesh] = useState(false);
   const [showSigns, setShowSigns] = useState(true);
+  const [showSizes, setShowSizes] = useState(false);
   const [showReport, setShowReport] = useState(false);
+  const [apart, setApart] = useState(0);
+  const [dimension, setDimension] = useState<string>();
   const [manner, setManner] = useState<Manner>("flush");
   const [peek, setPeek] = useState<Peek>();
   const [peel, setPeel] = useState<Peel>();
@@ -60,10 +87,15 @@ export function Bench({ info }: { info: StudyInfo }) {
             showMesh,
             sight,
             asleep: info.asleep?.part,
+            swing,
             peek: peek ?? (measured && { a: measured.slice(0, 1), b: measured.slice(1), isOnParts: true }),
           })
         : undefined,
-    [study, scene.data, selected, showMesh, sight, peek, measured, info.asleep],
+    [study, scene.data, selected, showMesh, sight, peek, measured, info.asleep, swing],
+  );
+  const placed = useMemo(
+    () => (look && scene.data && apart > 0 ? { ...look, offsets: takenApart(scene.data, apart) } : look),
+    [look, scene.data, apart],
   );
   const cut = useCut(scene.data);
   const figures = useMeasured(info.id, shape, measured);
@@ -73,13 +105,18 @@ export function Bench({ info }: { info: StudyInfo }) {
     if (showReport) return worstLabels(report.data, selected.kind === "part" ? selected.id : undefined);
     return undefined;
   }, [showReport, report.data, selected, measured, figures.data]);
+  const looked = showSizes && partsSelected(selected).length === 1 && !selected.face ? selected.id : undefined;
+  const dimensions = useDimensions(info.id, looked, selected.copy ?? 1, shape);
   const signs = useMemo(() => {
-    if (!scene.data || !showSigns || labels) return undefined;
+    if (!scene.data || !showSigns || labels || apart > 0) return undefined;
+    // A part that is looked at shows its dimensions in the place of what acts.
+    if (dimensions.data?.length) return dimensionSigns(dimensions.data);
     // Handles are many: only the one that is looked at bears its name.
     return signsOf(study, scene.data, info.asleep).map((sign) =>
       sign.id.startsWith("handle/") && sign.id !== `${selected.kind}/${selected.id}` ? { ...sign, text: "" } : sign,
     );
-  }, [study, scene.data, info.asleep, showSigns, labels, selected]);
+  }, [study, scene.data, info.asleep, showSigns, labels, selected, apart, dimensions.data]);
+  useEffect(() => setDimension(undefined), [selected]);
   useEffect(() => {
     see({});
     measure(undefined);
@@ -95,7 +132,7 @@ export function Bench({ info }: { info: StudyInfo }) {
   const onMate = (face: string) =>
     mating && mate.mutate({ own: mating, other: face, manner }, { onSuccess: () => wait(undefined) });
   const onEdit: EditFn = (patch, label) => edit.mutateAsync({ patch, label });
-  const onTake = (body: string, face: string | undefined) => {
+  const onTake = (body: string, face: string | undefined, keys?: Keys) => {
     const [id = "", copy] = body.split("#");
     const part = { kind: "part" as const, id, ...(copy && { copy: Number(copy) }) };
     if (face === undefined) return (gathering ?? mating ?? measured) ? undefined : select(part);
@@ -105,11 +142,37 @@ export function Bench({ info }: { info: StudyInfo }) {
     if (mating) return onMate(reference);
     if (gathering) {
       const faces = (entryAt(study, gathering) as string[] | undefined) ?? [];
-      return tell(onEdit([put(gathering, toggled(faces, reference))], "Faces"));
+      const more = keys?.smooth && scene.data ? smoothFaces(scene.data, body, face, SMOOTH) : undefined;
+      const next = more ? [...new Set([...faces, ...more.map((f) => `${body}/${f}`)])] : toggled(faces, reference);
+      return tell(onEdit([put(gathering, next)], "Faces"));
     }
+    if (keys?.more) return select(withPart(selected, id));
     return select({ ...part, face });
   };
-  const part = selected.kind === "part" ? study.parts?.find((p) => p.id === selected.id) : undefined;
+  const part = partsSelected(selected).length === 1 ? study.parts?.find((p) => p.id === selected.id) : undefined;
+  const handOf = (moved: PartUse): Hand => {
+    const count = moved.placements?.length ?? 1;
+    const copy = Math.min(selected.copy ?? 1, count);
+    const body = count > 1 ? `${moved.id}#${copy}` : moved.id;
+    return {
+      body,
+      settle: (by, axis, reach) =>
+        scene.data ? settled(scene.data, body, by, axis, reach, (b) => bodyName(study, b)) : { by, says: "" },
+      onMoved: ([x, y, z]) => tell(movePart.mutateAsync({ part: moved.id, copy_number: copy, by: [x, y, z] })),
+    };
+  };
+  const entryOf = (all: PlacedDimension[] | undefined, id: string | undefined) => {
+    const found = all?.find((d) => `${DIMENSION}${d.name}` === id);
+    if (!found || !part || id === undefined) return undefined;
+    const path = `/parts/${(study.parts ?? []).indexOf(part)}/recipe/dimensions/${found.name}`;
+    return {
+      id,
+      label: found.label,
+      value: found.written,
+      onCommit: (text: string) => onEdit([put(path, text)], `${found.label} of ${part.name}`),
+      onDone: () => setDimension(undefined),
+    };
+  };
   const flip = (what: string, isOn: boolean) => (isOn ? `Hide the ${what}` : `Show the ${what}`);
   useCommands("bench", [
     { key: "add", label: "Add a part", go: () => setDialog("part") },
@@ -118,6 +181,11 @@ export function Bench({ info }: { info: StudyInfo }) {
     { key: "measure", label: measured ? "Stop measuring" : "Measure", go: () => measure(measured ? undefined : []) },
     { key: "mesh", label: flip("mesh", showMesh), go: () => setShowMesh(!showMesh) },
     { key: "signs", label: flip("signs", showSigns), go: () => setShowSigns(!showSigns) },
+    {
+      key: "sizes",
+      label: flip("dimensions of the part that is selected", showSizes),
+      go: () => setShowSizes(!showSizes),
+    },
     { key: "report", label: flip("numbers of the mesh", showReport), go: () => setShowReport(!showReport) },
     { key: "all", label: "Show all parts", go: () => see({}) },
     ...(part ? commandsOf(part, (study.parts ?? []).indexOf(part), { sight, see, onEdit, study }) : []),
@@ -182,15 +250,19 @@ export function Bench({ info }: { info: StudyInfo }) {
       <Stage
         block={look && scene.data}
         isStale={scene.isFetching}
-        look={look ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
+        look={placed ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
         labels={labels}
         signs={signs}
+        entry={entryOf(dimensions.data, dimension)}
         onSign={(id) => {
+          if (id.startsWith(DIMENSION)) return setDimension(id);
           const [kind, item = ""] = id.split("/");
           select({ kind: kind as NamedKind, id: item });
         }}
-        onPick={(pick) => {
-          if (pick) return onTake(pick.body, pick.face);
+        onBand={(bodies) => select(selectionOf([...new Set(bodies.map((b) => b.split("#")[0] ?? b))]))}
+        onPick={(pick, keys) => {
+          if (pick) return onTake(pick.body, pick.face, keys);
+          if (keys.more) return;
           if (measured) return measure([]);
           if (gathering) return gather(undefined);
           return mating ? wait(undefined) : select({ kind: "study", id: "" });
@@ -198,10 +270,12 @@ export function Bench({ info }: { info: StudyInfo }) {
         nameOf={({ body, face }) => [bodyName(study, body), face].filter(Boolean).join(" · ")}
         onPeel={(picks, at) => setPeel({ picks, at })}
         cut={cut.plane?.cut}
+        sways={!!swing}
+        hand={isMoving && part ? handOf(part) : undefined}
       >
-        <div className="pointer-events-none absolute inset-x-4 top-2 flex justify-between text-quiet">
-          <span className="text-ink">{pickedText(study, selected)}</span>
-          <span className="pointer-events-auto flex items-center gap-3">
+        <div className="pointer-events-none absolute inset-x-4 top-2 flex justify-between gap-3 text-quiet">
+          <span className="min-w-0 truncate text-ink">{pickedText(study, selected)}</span>
+          <span className="pointer-events-auto flex shrink-0 items-center gap-3 whitespace-nowrap">
             {unseen > 0 && (
               <button type="button" className="text-verdigris hover:underline" onClick={() => see({})}>
                 {unseen} hidden, show all
@@ -217,11 +291,28 @@ export function Bench({ info }: { info: StudyInfo }) {
               measure
             </button>
             {study.space === "solid" && <CutSwitch {...cut} />}
+            {(study.parts ?? []).length > 1 && (
+              <label className="flex items-center gap-1.5">
+                apart
+                <input
+                  type="range"
+                  min={0}
+                  max={1.5}
+                  step={0.05}
+                  value={apart}
+                  className="w-16 accent-verdigris"
+                  onChange={(e) => setApart(Number(e.target.value))}
+                />
+              </label>
+            )}
             <label className="flex items-center gap-1.5">
               <input type="checkbox" checked={showMesh} onChange={(e) => setShowMesh(e.target.checked)} /> mesh
             </label>
             <label className="flex items-center gap-1.5">
               <input type="checkbox" checked={showSigns} onChange={(e) => setShowSigns(e.target.checked)} /> signs
+            </label>
+            <label className="flex items-center gap-1.5">
+              <input type="checkbox" checked={showSizes} onChange={(e) => setShowSizes(e.target.checked)} /> sizes
             </label>
             <button
               type="button"
@@ -262,9 +353,9 @@ export function Bench({ info }: { info: StudyInfo }) {
             <Button onClick={() => setDialog("file")}>From a STEP file</Button>
           </div>
         )}
-        <p className="pointer-events-none absolute bottom-2 left-4 text-[12.5px] text-quiet">
-          drag turns · wheel zooms · click picks {study.space === "solid" ? "a face" : "an edge"}, right click any under
-          it · F frames · 1 2 3 4 views
+        <p className="pointer-events-none absolute bottom-3 left-4 text-[12.5px] text-quiet">
+          drag turns · wheel zooms · click picks {study.space === "solid" ? "a face" : "an edge"}, with shift parts,
+          right what is under it · F frames · 1 2 3 4 views
         </p>
         <Meshing
           isWaiting={scene.isFetching || preflight.isFetching}
@@ -306,6 +397,7 @@ function commandsOf(part: PartUse, index: number, { sight, see, onEdit, study }:
 
 function pickedText(study: StudyDocument, selected: Selected): string {
   if (selected.kind === "study") return "Nothing selected";
+  if (selected.also) return `${selected.also.length + 1} parts`;
   const name = nameOf(study, selected.kind, selected.id);
   return selected.face ? `${name} · ${selected.face}` : name;
 }

@@ -48,8 +48,8 @@ export function CourseDialog({ load, path, step, points: begin, onEdit, onClose 
     tell(
       onEdit(
         [
-          put(`${path}/courses`, { ...load.courses, [step.id]: values }),
-          put(`${path}/values`, { ...load.values, [step.id]: written(points[last] ?? { x: 1, y: 0 }) }),
+          put(`${path}/courses/${step.id}`, values),
+          put(`${path}/values/${step.id}`, written(points[last] ?? { x: 1, y: 0 })),
         ],
         `Course of ${load.name} in ${step.name}`,
       ).then(onClose),

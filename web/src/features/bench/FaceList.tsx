@@ -62,7 +62,7 @@ export function FaceList({ study, path, name, faces, onEdit, label }: Props) {
       ))}
       {isGathering && (
         <p role="status" className="text-[12.5px] text-quiet">
-          Click faces on the stage to add them, and again to take them away.
+          Click faces on the stage to add them, and again to take them away; with Alt, all that go on from one smoothly.
         </p>
       )}
     </>
@@ -70,7 +70,7 @@ export function FaceList({ study, path, name, faces, onEdit, label }: Props) {
 }
 
 /** `Lug / hole` for `lug/hole`. */
-function faceWords(study: StudyDocument, reference: string): string {
+export function faceWords(study: StudyDocument, reference: string): string {
   const [owner = "", face = ""] = reference.split("/");
   const [id, copy] = owner.split("#");
   const name = study.parts?.find((p) => p.id === id)?.name ?? owner;

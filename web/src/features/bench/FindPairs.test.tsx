@@ -95,7 +95,7 @@ test("a finding is left out and taken back; what is in a pair already is named",
   expect(STUDY.left_out).toHaveLength(1);
   await press("Take it back");
   expect(after().left_out).toEqual([]);
-  expect(screen.getByText(/^Seat: bolts\/head.bearing – lug\/top$/)).toBeTruthy();
+  expect(screen.getByText(/^Seat: Bolts \/ head.bearing – Lug \/ top$/)).toBeTruthy();
 });
 
 test("another distance or angle asks again, and a refusal is told", async () => {

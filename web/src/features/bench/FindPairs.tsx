@@ -9,6 +9,7 @@ import { tell } from "@/ui/notices";
 
 import type { Peek } from "./benchLook";
 import { type EditFn, put } from "./edits";
+import { faceWords } from "./FaceList";
 
 type Props = { info: StudyInfo; onEdit: EditFn; onPeek: (peek: Peek | undefined) => void; onClose: () => void };
 
@@ -136,8 +137,8 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
                       onChange={() => toggle(s)}
                     />
                   </td>
-                  <td className="py-1.5 pr-3">{s.a.join(", ")}</td>
-                  <td className="py-1.5 pr-3">{s.b.join(", ")}</td>
+                  <td className="py-1.5 pr-3">{s.a.map((face) => faceWords(info.document, face)).join(", ")}</td>
+                  <td className="py-1.5 pr-3">{s.b.map((face) => faceWords(info.document, face)).join(", ")}</td>
                   <td className="py-1.5 text-right whitespace-nowrap">{startOf(s.gap)}</td>
                   <td className="py-1.5 text-right whitespace-nowrap">{figure(s.area)} mm²</td>
                   <td className="py-1.5 text-right">{percent(s.cover)}</td>
@@ -170,7 +171,8 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
             <h3 className="pt-4 pb-1 text-[12px] font-semibold tracking-wide text-quiet">Left out</h3>
             {apart.map((s) => (
               <p key={keyOf(s)} {...shown(s)} className="flex items-center gap-3 text-quiet hover:bg-panel">
-                {s.a.join(", ")} – {s.b.join(", ")}
+                {s.a.map((face) => faceWords(info.document, face)).join(", ")} –{" "}
+                {s.b.map((face) => faceWords(info.document, face)).join(", ")}
                 <Button onClick={() => tell(onEdit(takeBack(info.document, s), "Take a finding back"))}>
                   Take it back
                 </Button>
@@ -183,7 +185,9 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
             <h3 className="pt-4 pb-1 text-[12px] font-semibold tracking-wide text-quiet">In pairs already</h3>
             {known.map((s) => (
               <p key={keyOf(s)} {...shown(s)} className="text-quiet hover:bg-panel">
-                {info.document.pairs?.find((p) => p.id === s.pair)?.name}: {s.a.join(", ")} – {s.b.join(", ")}
+                {info.document.pairs?.find((p) => p.id === s.pair)?.name}:{" "}
+                {s.a.map((face) => faceWords(info.document, face)).join(", ")} –{" "}
+                {s.b.map((face) => faceWords(info.document, face)).join(", ")}
               </p>
             ))}
           </>

@@ -178,6 +178,7 @@ test("the mesh size along an edge of a picked face is named as the study names i
 const SWITCHES: [Selected, "switch" | "checkbox", string, string, unknown][] = [
   [part("lug"), "switch", "In the analysis", "/parts/0/in_analysis", false],
   [{ kind: "step", id: "pull" }, "switch", "Large motion", "/steps/1/large_motion", true],
+  [{ kind: "step", id: "pull" }, "switch", "In the analysis", "/steps/1/in_analysis", false],
   [{ kind: "step", id: "pull" }, "switch", "Inertia", "/steps/1/dynamics", { duration: "0.1 s", damping: 0 }],
   [{ kind: "step", id: "settle" }, "switch", "Inertia", "/steps/2/dynamics", null],
   [{ kind: "wall", id: "pipe" }, "switch", "Parts are inside it", "/walls/1/hollow", true],
@@ -299,6 +300,61 @@ test("a pair that may no longer open has no friction to slide with", async () =>
   inspect({ kind: "pair", id: "seat" }, { study: after });
   const slides = within(screen.getByRole("radiogroup", { name: "May slide" }));
   expect(slides.getAllByRole("radio").map((r) => r.textContent)).toEqual(["no", "freely"]);
+});
+
+test("a material is kept for other studies, added from there, and kept no longer", async () => {
+  const mine = { ...STUDY.materials?.[0], id: "other", name: "Bronze of ours" };
+  let kept: object[] = [mine];
+  const { edit, asked } = inspect(
+    { kind: "study", id: "" },
+    {
+      answer: ({ path, method, body }) => {
+        if (!path.startsWith("/api/materials")) return undefined;
+        if (method === "PUT") kept = [...kept, body as object];
+        if (method === "DELETE") kept = [mine];
+        return { body: kept };
+      },
+    },
+  );
+  await waitFor(() => expect(asked.some((a) => a.path === "/api/materials")).toBe(true));
+  await choose("Add a material", "Bronze of ours, my own");
+  expect(applied(STUDY, edit.mock.calls[0]?.[0] ?? []).materials?.at(-1)).toMatchObject({ name: "Bronze of ours" });
+  const [first] = await screen.findAllByRole("button", { name: "Keep it for other studies" });
+  await userEvent.click(first!);
+  await press("Keep it no longer");
+  await waitFor(() => expect(asked.at(-1)?.method).toBe("GET"));
+  expect(asked.filter((a) => a.method !== "GET").map((a) => a.method)).toEqual(["PUT", "DELETE"]);
+});
+
+// The page may still show what was before the first edit when the second is made: both must last.
+test.each([
+  [{ kind: "step", id: "pull" }, ["Largest increment", "0.5"], ["First increment", "0.1"]],
+  [{ kind: "pair", id: "seat" }, ["Stiffness × E/h", "7"], ["Friction coefficient µ", "0.3"]],
+  [{ kind: "handle", id: "eye" }, ["at x", "1 cm"], ["at y", "2 cm"]],
+  [part("lug"), ["to x", "1 cm"], ["to y", "2 cm"]],
+] as [Selected, [string, string], [string, string]][])(
+  "two entries of %o made at once both last",
+  async (what, ...entries) => {
+    const { edit } = inspect(what);
+    for (const [label, value] of entries) await enter(label, value);
+    const [one = [], other = []] = edit.mock.calls.map(([patch]) => patch);
+    const both = applied(applied(STUDY, one), other);
+    expect(both).toEqual(applied(applied(STUDY, other), one));
+    expect(both).not.toEqual(applied(STUDY, other));
+  },
+);
+
+test.each([
+  [{ kind: "load", id: STUDY.loads?.[0]?.id }, "loads"],
+  [{ kind: "support", id: STUDY.supports?.[0]?.id }, "supports"],
+] as [Selected, "loads" | "supports"][])("%o is copied with all that is written of it", async (what, list) => {
+  const { edit } = inspect(what);
+  await press("Copy it");
+  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+  const [first, copied] = [STUDY[list]?.[0], after[list]?.at(-1)];
+  expect(copied).toEqual({ ...first, id: `${first?.id}-2`, name: `${first?.name}, 2` });
+  expect(objections(after)).toEqual([]);
+  await waitFor(() => expect(useSelection.getState().selected).toEqual({ ...what, id: copied?.id }));
 });
 
 test("the sides of a pair are swapped in one edit", async () => {

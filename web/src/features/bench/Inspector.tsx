@@ -1,12 +1,13 @@
 import type { ReactNode } from "react";
 
 import { itemsOf, listOf, type NamedKind } from "@/features/items";
-import { useSelection } from "@/features/selection";
+import { partsSelected, useSelection } from "@/features/selection";
 
 import type { InspectorProps } from "./edits";
 import { BoltInspector, LoadInspector, SupportInspector } from "./ActingInspectors";
 import { PairInspector } from "./PairInspector";
 import { PartInspector } from "./PartInspector";
+import { PartsInspector } from "./PartsInspector";
 import { HandleInspector, LinkInspector, SpringInspector, WallInspector } from "./PointInspectors";
 import { PreflightList } from "./PreflightList";
 import { StepInspector } from "./StepInspector";
@@ -43,7 +44,11 @@ function Selected(props: InspectorProps) {
   const inspectors: Record<NamedKind, (i: number) => ReactNode> = {
     material: () => <StudyInspector {...props} />,
     part: (n) =>
-      drawn(study.parts?.[n], (part) => <PartInspector {...props} part={part} path={path} face={selected.face} />),
+      selected.also ? (
+        <PartsInspector {...props} ids={partsSelected(selected)} />
+      ) : (
+        drawn(study.parts?.[n], (part) => <PartInspector {...props} part={part} path={path} face={selected.face} />)
+      ),
     pair: (n) => drawn(study.pairs?.[n], (pair) => <PairInspector {...props} pair={pair} path={path} />),
     bolt: (n) => drawn(study.bolts?.[n], (bolt) => <BoltInspector {...props} bolt={bolt} path={path} />),
     support: (n) =>

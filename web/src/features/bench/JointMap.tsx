@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
 import type { StudyDocument } from "@/api/client";
-import { type Selected, isSelected, useSelection } from "@/features/selection";
+import { type Selected, isSelected, useSelection, withPart } from "@/features/selection";
 import { partColour } from "@/scene/ramp";
 import { COLOURS } from "@/ui/colours";
 
@@ -62,8 +62,8 @@ export function JointMap({ study, graph }: Props) {
           <div className="absolute origin-top-left" style={{ transform: `scale(${zoom})` }}>
             <svg className="absolute" width={width} height={height} aria-hidden>
               {graph.links.map((link) => {
-                const on = link.pairs.some((p) => shown("pair", p.id));
-                const isAsleep = link.pairs.every((p) => p.isAsleep);
+                const on = link.joins.some((j) => shown(j.kind, j.id));
+                const isAsleep = link.joins.every((j) => j.isAsleep);
                 const colour = on ? COLOURS.verdigris : isAsleep ? COLOURS.faint : COLOURS.ink;
                 return <Line key={link.key} points={lines[`pairs/${link.key}`]} colour={colour} width={on ? 3 : 1.4} />;
               })}
@@ -85,7 +85,7 @@ export function JointMap({ study, graph }: Props) {
                 data-part={n.id}
                 data-state={n.state}
                 title={n.name}
-                onClick={() => select({ kind: "part", id: n.id })}
+                onClick={(e) => select(e.shiftKey ? withPart(selected, n.id) : { kind: "part", id: n.id })}
                 className={`absolute flex items-center gap-2 rounded-md border bg-paper px-2 text-left ${shown("part", n.id) ? "border-2 border-verdigris" : FRAMES[n.state]}`}
                 style={placed(boxes[`part/${n.id}`])}
               >
@@ -110,16 +110,16 @@ export function JointMap({ study, graph }: Props) {
                 className="absolute flex flex-col items-center justify-evenly"
                 style={placed(boxes[`pairs/${link.key}`])}
               >
-                {link.pairs.map((pair) => (
+                {link.joins.map((join) => (
                   <button
-                    key={pair.id}
+                    key={`${join.kind}/${join.id}`}
                     type="button"
-                    data-pair={pair.id}
-                    title={pair.name}
-                    onClick={() => select({ kind: "pair", id: pair.id })}
-                    className={`max-w-full truncate rounded-full border px-2 text-[12px] leading-[18px] ${shown("pair", pair.id) ? "border-verdigris bg-verdigris-pale text-verdigris" : pair.isAsleep ? "border-dashed border-faint bg-paper text-quiet" : "border-ink/60 bg-paper hover:bg-verdigris-pale"}`}
+                    {...{ [`data-${join.kind}`]: join.id }}
+                    title={join.name}
+                    onClick={() => select({ kind: join.kind, id: join.id })}
+                    className={`max-w-full truncate rounded-full border px-2 text-[12px] leading-[18px] ${shown(join.kind, join.id) ? "border-verdigris bg-verdigris-pale text-verdigris" : join.isAsleep ? "border-dashed border-faint bg-paper text-quiet" : "border-ink/60 bg-paper hover:bg-verdigris-pale"}`}
                   >
-                    {pair.law} · {pair.start}
+                    {join.text}
                   </button>
                 ))}
               </div>

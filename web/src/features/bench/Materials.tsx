@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Material, StudyDocument } from "@/api/client";
-import { useGrades } from "@/api/hooks";
+import { useGrades, useOwnMaterials } from "@/api/hooks";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
@@ -9,17 +9,24 @@ import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
 
 import { CurveDialog } from "./CurveDialog";
+import { RubberDialog } from "./RubberDialog";
 import { hardeningOf, tableText } from "./hardening";
 import { type EditFn, freeId, number, put } from "./edits";
 import { TakeOut } from "./TakeOut";
 
 const NONE = "-";
+/** Before the names of materials of one's own, which may be those of grades. */
+const OWN = "own/";
 
 /** The materials of a study: their values, grades to add, and those that no part uses to take out. */
 export function Materials({ id, study, onEdit }: { id: number; study: StudyDocument; onEdit: EditFn }) {
   const grades = useGrades();
-  const add = (id: string) => {
-    const grade = grades.data?.find((g) => g.id === id);
+  const { kept } = useOwnMaterials();
+  const own = kept.data ?? [];
+  const add = (choice: string) => {
+    const grade = choice.startsWith(OWN)
+      ? own.find((m) => m.name === choice.slice(OWN.length))
+      : grades.data?.find((g) => g.id === choice);
     if (grade)
       tell(
         onEdit(
@@ -46,6 +53,7 @@ export function Materials({ id, study, onEdit }: { id: number; study: StudyDocum
         value={NONE}
         options={[
           { value: NONE, label: "choose a grade" },
+          ...own.map((m) => ({ value: `${OWN}${m.name}`, label: `${m.name}, my own` })),
           ...(grades.data ?? []).map((g) => ({ value: g.id, label: g.name })),
         ]}
         onChange={add}
@@ -75,7 +83,11 @@ function OneMaterial({
     />
   );
   const [isReading, setReading] = useState(false);
+  const { kept, keep, drop } = useOwnMaterials();
+  const before = kept.data?.find((m) => m.name === material.name);
+  const isKept = !!before && JSON.stringify({ ...before, id: material.id }) === JSON.stringify(material);
   const rubber = material.rubber;
+  const Reading = rubber ? RubberDialog : CurveDialog;
   return (
     <>
       <Field
@@ -110,12 +122,10 @@ function OneMaterial({
           />
         </>
       )}
-      {!rubber && (
-        <Button className="my-1" onClick={() => setReading(true)}>
-          Curve from a sheet
-        </Button>
-      )}
-      {isReading && <CurveDialog material={material} path={path} onEdit={onEdit} onClose={() => setReading(false)} />}
+      <Button className="my-1" onClick={() => setReading(true)}>
+        {rubber ? "Constants from a test" : "Curve from a sheet"}
+      </Button>
+      {isReading && <Reading material={material} path={path} onEdit={onEdit} onClose={() => setReading(false)} />}
       {material.hardening && (
         <Field
           label="Kinematic share"
@@ -127,6 +137,13 @@ function OneMaterial({
       )}
       {text("allowable", "Allowable stress", material.allowable)}
       {text("density", "Density", material.density)}
+      <Button
+        className="my-1 mr-2"
+        disabled={keep.isPending || drop.isPending}
+        onClick={() => tell(isKept ? drop.mutateAsync(material.name) : keep.mutateAsync(material))}
+      >
+        {isKept ? "Keep it no longer" : before ? "Keep it as it is now" : "Keep it for other studies"}
+      </Button>
       {!isUsed && <TakeOut study={id} kind="material" item={material} />}
     </>
   );

@@ -44,7 +44,10 @@ export function PairInspector({
   const start = preflight?.pairs.find((p) => p.id === pair.id);
   const setLaw = (change: Partial<typeof law>) =>
     // A pair that cannot open has no friction to slide with.
-    onEdit([put(`${path}/law`, normal({ ...law, ...change }))], `Law of ${pair.name}`);
+    onEdit(
+      Object.entries(normal(law, change)).map(([key, value]) => put(`${path}/law/${key}`, value)),
+      `Law of ${pair.name}`,
+    );
   return (
     <>
       <Head kind="Pair" name={pair.name} />
@@ -131,7 +134,7 @@ export function PairInspector({
           value={enforcement.method}
           options={METHODS}
           onChange={(method) =>
-            tell(onEdit([put(`${path}/enforcement`, { ...enforcement, method })], `Enforcement of ${pair.name}`))
+            tell(onEdit([put(`${path}/enforcement/method`, method)], `Enforcement of ${pair.name}`))
           }
         />
         {enforcement.method === "augmented" && (
@@ -139,10 +142,7 @@ export function PairInspector({
             label="Penetration at most"
             value={enforcement.allowed}
             onCommit={(text) =>
-              onEdit(
-                [put(`${path}/enforcement`, { ...enforcement, allowed: text })],
-                `Penetration allowed of ${pair.name}`,
-              )
+              onEdit([put(`${path}/enforcement/allowed`, text)], `Penetration allowed of ${pair.name}`)
             }
           />
         )}
@@ -150,12 +150,7 @@ export function PairInspector({
           <Field
             label="Stiffness × E/h"
             value={String(enforcement.stiffness)}
-            onCommit={(text) =>
-              onEdit(
-                [put(`${path}/enforcement`, { ...enforcement, stiffness: number(text) })],
-                `Penalty of ${pair.name}`,
-              )
-            }
+            onCommit={(text) => onEdit([put(`${path}/enforcement/stiffness`, number(text))], `Penalty of ${pair.name}`)}
           />
         )}
       </Section>
@@ -181,6 +176,8 @@ async function fromFit(text: string): Promise<string> {
   return `${Number(found[limit ?? "mean"].toFixed(6))} mm`;
 }
 
-function normal<T extends { may_open: boolean; may_slide: string }>(law: T): T {
-  return !law.may_open && law.may_slide === "friction" ? { ...law, may_slide: "no" } : law;
+/** What a change of a law changes with it. */
+function normal<T extends { may_open: boolean; may_slide: string }>(law: T, change: Partial<T>): Partial<T> {
+  const after = { ...law, ...change };
+  return !after.may_open && after.may_slide === "friction" ? { ...change, may_slide: "no" } : change;
 }

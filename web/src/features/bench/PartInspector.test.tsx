@@ -4,7 +4,7 @@ import { afterEach, beforeEach, expect, test } from "vitest";
 
 import type { FaceInfo } from "@/api/client";
 import { learn } from "@/api/vocabulary";
-import { useSelection } from "@/features/selection";
+import { selectionOf, useSelection } from "@/features/selection";
 import { choose, enter, press } from "@/tests/controls";
 import { STUDY, applied, objections } from "@/tests/document";
 import { inspect } from "@/tests/inspect";
@@ -65,10 +65,8 @@ test.each([
 });
 
 test("a face that the server cannot place is told beside the buttons", async () => {
-  const answer = () => ({
-    status: 422,
-    body: { code: "input", message: "the face is free-form.", where: "", hint: "" },
-  });
+  const refusal = { status: 422, body: { code: "input", message: "the face is free-form.", where: "", hint: "" } };
+  const answer = ({ path }: { path: string }) => (path.endsWith("/face") ? refusal : undefined);
   const { edit } = inspect(hole, { answer });
   await press("Handle on it");
   expect((await screen.findByRole("alert")).textContent).toBe("the face is free-form.");
@@ -139,28 +137,60 @@ test("a bolt that is not tightened yet is tightened in the first step, others ar
   await waitFor(() => expect(chosen()).toEqual({ kind: "bolt", id: "tighten-bolts" }));
 });
 
-test("a split names the part's own axis and place, and a refusal is told", async () => {
+test("a cut names its plane and what it leaves; a refusal is told, and what went with it", async () => {
   const answers = [
-    { status: 422, body: { code: "input", message: "the plane misses the part.", where: "at", hint: "" } },
-    { body: studyAt(2) },
+    { status: 422, body: { code: "input", message: "the plane misses the part.", where: "at", hint: "Move it." } },
+    { body: { study: studyAt(2), told: "Also takes out pair Seat." } },
   ];
-  const { asked } = inspect({ kind: "part", id: "lug" }, { answer: () => answers.shift() });
+  const { asked } = inspect({ kind: "part", id: "lug" }, { answer: ({ path }) => (path.endsWith("/cut") ? answers.shift() : undefined) });
   await enter("at x", "12 mm");
-  await press("Split the part");
-  expect((await screen.findByRole("alert")).textContent).toBe("the plane misses the part.");
-  await press("Split the part");
+  await press("Cut the part");
+  expect((await screen.findByRole("alert")).textContent).toBe("the plane misses the part. Move it.");
+  await choose("Leaves", "what lies behind, with symmetry");
+  await press("Cut the part");
   await waitFor(() => expect(chosen()).toEqual({ kind: "study", id: "" }));
-  expect(asked.filter((a) => a.method === "POST").map((a) => [a.path, a.body])).toEqual(
-    [1, 2].map(() => ["/api/studies/1/parts/lug/split", { axis: "x", at: "12 mm" }]),
-  );
+  expect(useNotices.getState().notices[0]?.text).toBe("Lug is cut. Also takes out pair Seat.");
+  const plane = { parts: ["lug"], axes: "own", normal: [1, 0, 0], at: "12 mm" };
+  expect(asked.filter((a) => a.method === "POST").map((a) => [a.path, a.body])).toEqual([
+    ["/api/studies/1/cut", { ...plane, keep: "both", leaves: "tied" }],
+    ["/api/studies/1/cut", { ...plane, keep: "behind", leaves: "symmetry" }],
+  ]);
+});
+
+test("a cut through the picked face asks where that is, in the axes of the study", async () => {
+  const { asked } = inspect(hole, { face: { ...FLAT, at: [1, 2, 3], direction: [0, 0.6, 0.8] } });
+  await choose("Across", "through the picked face");
+  await waitFor(() => expect(screen.getByLabelText<HTMLInputElement>("along it from the origin").value).toBe("3.6 mm"));
+  await press("Cut the part");
+  await waitFor(() => expect(asked.some((a) => a.method === "POST")).toBe(true));
+  expect(asked.find((a) => a.method === "POST")?.body).toMatchObject({ axes: "study", normal: [0, 0.6, 0.8] });
+});
+
+test("several parts are given one material and left out in one step each", async () => {
+  const { edit } = inspect(selectionOf(["lug", "bolts"]));
+  expect(screen.getByRole("heading", { name: "2 parts" })).toBeTruthy();
+  await press("Leave them out");
+  await enter("Element size", "2 mm");
+  expect(
+    after(edit)
+      .parts?.slice(0, 2)
+      .map((p) => p.in_analysis),
+  ).toEqual([false, false]);
+  expect(
+    after(edit, 1)
+      .parts?.slice(0, 2)
+      .map((p) => p.mesh.size),
+  ).toEqual(["2 mm", "2 mm"]);
+  expect(edit.mock.calls[0]?.[1]).toBe("Leaving out of 2 parts");
+  expect(objections(after(edit, 1))).toEqual([]);
 });
 
 test("what is taken out is told with all that goes with it, and can be undone there", async () => {
-  const told = { study: studyAt(2), told: "Also takes out pair Seat." };
-  const { asked } = inspect(
-    { kind: "part", id: "lug" },
-    { answer: ({ path }) => ({ body: path.endsWith("take-out") ? told : studyAt(3) }) },
-  );
+  const answer = ({ path }: { path: string }) => {
+    if (path.endsWith("/take-out")) return { body: { study: studyAt(2), told: "Also takes out pair Seat." } };
+    return path.endsWith("/undo") ? { body: studyAt(3) } : undefined;
+  };
+  const { asked } = inspect({ kind: "part", id: "lug" }, { answer });
   await press("Take the part out");
   await waitFor(() => expect(useNotices.getState().notices).toHaveLength(1));
   const notice = useNotices.getState().notices[0];

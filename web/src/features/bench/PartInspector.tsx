@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { PartUse } from "@/api/client";
-import { useSelection } from "@/features/selection";
+import { useSelection, whenDone } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
@@ -11,7 +11,7 @@ import { tell } from "@/ui/notices";
 
 import { CAN_BE_TIGHTENED, FaceActions, Place, symmetryAt, tighten } from "./PartPlace";
 import { CopyPart } from "./CopyPart";
-import { SplitPart } from "./SplitPart";
+import { CutParts } from "./CutParts";
 import { StepImport } from "./StepImport";
 import { type InspectorProps, number, put } from "./edits";
 import { Head } from "./Head";
@@ -88,10 +88,7 @@ export function PartInspector({
             label="Mesh size here"
             value={faceSize ?? part.mesh.size}
             onCommit={(text) =>
-              onEdit(
-                [put(`${path}/mesh/faces`, { ...part.mesh.faces, [face]: text })],
-                `Mesh size of ${part.name} / ${face}`,
-              )
+              onEdit([put(`${path}/mesh/faces/${face}`, text)], `Mesh size of ${part.name} / ${face}`)
             }
           />
           {about.length > 0 && (
@@ -109,7 +106,11 @@ export function PartInspector({
               placeholder={part.mesh.size}
               onCommit={(text) =>
                 onEdit(
-                  [put(`${path}/mesh/edges`, sized(part.mesh.edges, edgeName, text))],
+                  [
+                    text
+                      ? put(`${path}/mesh/edges/${edgeName}`, text)
+                      : { op: "remove", path: `${path}/mesh/edges/${edgeName}` },
+                  ],
                   `Mesh size along ${part.name} / ${edgeName}`,
                 )
               }
@@ -229,11 +230,14 @@ export function PartInspector({
       </Section>
       <Spots part={part} path={path} onEdit={onEdit} />
       <CopyPart id={info.id} part={part} />
-      <SplitPart id={info.id} study={study} part={part} />
+      <CutParts id={info.id} study={study} part={part} />
       {CAN_BE_TIGHTENED.includes(part.recipe.kind) && !(study.bolts ?? []).some((b) => b.part === part.id) && (
         <Button
           className="mt-1 mr-2"
-          onClick={() => tell(tighten(study, part, onEdit).then((id) => select({ kind: "bolt", id })))}
+          onClick={() => {
+            const chosen = whenDone();
+            tell(tighten(study, part, onEdit).then((id) => chosen({ kind: "bolt", id })));
+          }}
         >
           Tighten it
         </Button>
@@ -241,10 +245,4 @@ export function PartInspector({
       <TakeOut study={info.id} kind="part" item={part} label="Take the part out" />
     </>
   );
-}
-
-/** Sizes along edges with one of them changed, or taken away where the entry is empty. */
-function sized(edges: Record<string, string> | undefined, name: string, text: string): Record<string, string> {
-  const others = Object.fromEntries(Object.entries(edges ?? {}).filter(([edge]) => edge !== name));
-  return text ? { ...others, [name]: text } : others;
 }

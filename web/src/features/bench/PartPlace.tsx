@@ -1,12 +1,12 @@
 import type { PartUse, PatchStep, StudyDocument } from "@/api/client";
 import { useFaceInfo } from "@/api/hooks";
-import { useSelection } from "@/features/selection";
+import { useSelection, whenDone } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
-import { type EditFn, freeId } from "./edits";
+import { type EditFn, freeId, freeName, replace } from "./edits";
 
 const AXES = ["x", "y", "z"] as const;
 
@@ -35,11 +35,12 @@ export function FaceActions({
   onEdit: EditFn;
   onMate: (face: string) => void;
 }) {
-  const { selected, select, mating, mate } = useSelection();
+  const { selected, mating, mate } = useSelection();
   const look = useFaceInfo(studyId);
   const reference = `${part.id}/${face}`;
   const last = study.steps?.at(-1)?.id;
   const add = async (list: "supports" | "loads", item: { id: string; name: string }, label: string) => {
+    const select = whenDone();
     await onEdit([{ op: "add", path: `/${list}/-`, value: item }], label);
     select({ kind: list === "supports" ? "support" : "load", id: item.id });
   };
@@ -48,7 +49,10 @@ export function FaceActions({
     tell(
       add(
         "supports",
-        Object.assign({ id, name: `Hold ${part.name}` }, { faces: [reference], kind: "fixed" }),
+        Object.assign(
+          { id, name: freeName(`Hold ${part.name}`, face, study.supports) },
+          { faces: [reference], kind: "fixed" },
+        ),
         `Hold ${reference}`,
       ),
     );
@@ -59,7 +63,7 @@ export function FaceActions({
     const values = last === undefined ? {} : { [last]: value };
     const item = {
       id,
-      name: `${name} on ${part.name}`,
+      name: freeName(`${name} on ${part.name}`, face, study.loads),
       kind,
       faces: [reference],
       values,
@@ -68,11 +72,12 @@ export function FaceActions({
     tell(add("loads", item, `${name} on ${reference}`));
   };
   const handle = async () => {
+    const select = whenDone();
     const found = await look.mutateAsync(own);
     const id = freeId("handle", study.handles);
     const value = {
       id,
-      name: `Handle of ${part.name}`,
+      name: freeName(`Handle of ${part.name}`, face, study.handles),
       at: found.at.map(millimetres),
       faces: [reference],
       kind: "rigid",
@@ -81,6 +86,7 @@ export function FaceActions({
     select({ kind: "handle", id });
   };
   const wall = async () => {
+    const select = whenDone();
     const found = await look.mutateAsync(own);
     const id = freeId("wall", study.walls);
     const kind = { flat: "plane", round: "cylinder", ball: "sphere" }[found.kind];
@@ -93,7 +99,7 @@ export function FaceActions({
           : [0, 0, 1];
     const value = {
       id,
-      name: `Wall at ${part.name}`,
+      name: freeName(`Wall at ${part.name}`, face, study.walls),
       kind,
       at: found.at.map(millimetres),
       direction,
@@ -137,7 +143,7 @@ export function FaceActions({
 
 /** Where a part stands, in numbers, copy by copy; copies are added and taken out here. */
 export function Place({ part, path, onEdit }: { part: PartUse; path: string; onEdit: EditFn }) {
-  const { selected, select } = useSelection();
+  const { selected, select, isMoving, move } = useSelection();
   const places = part.placements ?? [];
   const copy = Math.min(selected.copy ?? 1, places.length);
   const place = places[copy - 1];
@@ -146,11 +152,11 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
   const at = place.at;
   const axis = place.turn?.axis ?? "z";
   const angle = place.turn?.angle ?? "0 deg";
-  const set = (next: object, label: string) =>
-    onEdit(
-      [{ op: "replace", path: `${path}/placements/${copy - 1}`, value: { ...place, ...next } }],
-      `${label} of ${part.name}`,
-    );
+  const own = `${path}/placements/${copy - 1}`;
+  const set = (at: string, value: unknown, label: string) =>
+    onEdit([replace(`${own}/${at}`, value)], `${label} of ${part.name}`);
+  const turn = (key: "axis" | "angle", value: string) =>
+    place.turn ? set(`turn/${key}`, value, "Turn") : set("turn", { axis, angle, [key]: value }, "Turn");
   const add = () =>
     onEdit([{ op: "add", path: `${path}/placements/-`, value: place }], `A copy of ${part.name}`).then(() =>
       choose(places.length + 1),
@@ -176,18 +182,16 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
           ...AXES.map((a) => ({ value: a, label: a })),
           ...(typeof axis === "string" ? [] : [{ value: "own", label: axis.map((c) => c.toFixed(3)).join(", ") }]),
         ]}
-        onChange={(a) => a !== "own" && tell(set({ turn: { axis: a, angle } }, "Turn"))}
+        onChange={(a) => a !== "own" && tell(turn("axis", a))}
       />
-      <Field label="by" value={angle} onCommit={(text) => set({ turn: { axis, angle: text } }, "Turn")} />
+      <Field label="by" value={angle} onCommit={(text) => turn("angle", text)} />
       {AXES.map((a, i) => (
-        <Field
-          key={a}
-          label={`to ${a}`}
-          value={at[i] ?? "0 mm"}
-          onCommit={(text) => set({ at: at.map((c, k) => (k === i ? text : c)) }, "Place")}
-        />
+        <Field key={a} label={`to ${a}`} value={at[i] ?? "0 mm"} onCommit={(text) => set(`at/${i}`, text, "Place")} />
       ))}
-      <div className="flex gap-1.5 py-1">
+      <div className="flex flex-wrap gap-1.5 py-1">
+        <Button aria-pressed={isMoving} tone={isMoving ? "main" : undefined} onClick={() => move(!isMoving)}>
+          {isMoving ? "Done moving" : "Move by hand"}
+        </Button>
         <Button onClick={() => tell(add())}>Add a copy</Button>
         {places.length > 1 && (
           <Button tone="danger" onClick={() => tell(drop())}>
@@ -195,6 +199,11 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
           </Button>
         )}
       </div>
+      {isMoving && (
+        <p role="status" className="text-[12.5px] text-quiet">
+          Drag it on the stage: it lines up with sides and middles of other parts. Views 1 to 4 give the plane.
+        </p>
+      )}
     </Section>
   );
 }

@@ -1,5 +1,5 @@
 import type { HandleUse, LinkUse, SpringUse, StudyDocument, WallUse } from "@/api/client";
-import { useSelection } from "@/features/selection";
+import { useSelection, whenDone } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
@@ -7,7 +7,7 @@ import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { Switch } from "@/ui/Switch";
 import { tell } from "@/ui/notices";
-import { type InspectorProps, freeId, put } from "./edits";
+import { type InspectorProps, freeId, put, replace } from "./edits";
 import { FaceList } from "./FaceList";
 import { Head } from "./Head";
 import { NameField } from "./NameField";
@@ -29,7 +29,6 @@ export function HandleInspector({
   path,
   onEdit,
 }: InspectorProps & { handle: HandleUse; path: string }) {
-  const { select } = useSelection();
   const first = study.steps?.[0]?.id;
   const last = study.steps?.at(-1)?.id;
   const others = (study.handles ?? []).filter((h) => h.id !== handle.id);
@@ -39,7 +38,7 @@ export function HandleInspector({
     stem: string,
     item: object,
   ) => {
-    const id = freeId(stem, study[list]);
+    const [id, select] = [freeId(stem, study[list]), whenDone()];
     await onEdit([{ op: "add", path: `/${list}/-`, value: { id, ...item } }], `${stem} at ${handle.name}`);
     select({ kind, id });
   };
@@ -82,7 +81,7 @@ export function HandleInspector({
               onEdit(
                 body === NONE
                   ? [put(`${path}/part`, null)]
-                  : [put(path, { ...handle, part: body, faces: [], kind: "rigid" })],
+                  : [replace(path, { ...handle, part: body, faces: [], kind: "rigid" })],
                 `What ${handle.name} leads`,
               ),
             )

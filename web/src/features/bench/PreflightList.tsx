@@ -124,7 +124,9 @@ function Findings({
 }
 
 function Entry({ finding, onEdit }: { finding: Finding; onEdit: EditFn }) {
-  const { select } = useSelection();
+  const { select, swing, show } = useSelection();
+  const { body, motion } = finding;
+  const isShown = !!swing && swing.body === body && swing.motion === motion;
   const [list = "", id = ""] = (finding.where ?? "").split("/");
   const kind = kindOf(list);
   return (
@@ -141,6 +143,16 @@ function Entry({ finding, onEdit }: { finding: Finding; onEdit: EditFn }) {
           {finding.grade !== "good" && <span className="block text-[12.5px] text-quiet">{finding.hint}</span>}
         </span>
       </button>
+      {body && motion && (
+        <button
+          type="button"
+          aria-pressed={isShown}
+          className="ml-6 block text-left text-verdigris underline"
+          onClick={() => show(isShown ? undefined : { body, motion })}
+        >
+          {isShown ? "Stop showing the motion" : "Show the motion"}
+        </button>
+      )}
       {(finding.remedies ?? []).map((remedy) => (
         <button
           key={remedy.does}

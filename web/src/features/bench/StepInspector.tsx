@@ -1,5 +1,5 @@
 import type { StepUse } from "@/api/client";
-import { useSelection } from "@/features/selection";
+import { whenDone } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
@@ -21,23 +21,24 @@ const SETTINGS = [
 const USUAL_DYNAMICS = { duration: "0.1 s", damping: 0 };
 
 export function StepInspector({ info, study, step, path, onEdit }: InspectorProps & { step: StepUse; path: string }) {
-  const { select } = useSelection();
   return (
     <>
       <Head kind="Step" name={step.name} />
       <NameField name={step.name} path={path} onEdit={onEdit} />
+      <Switch
+        label="In the analysis"
+        checked={step.in_analysis}
+        onChange={(on) =>
+          tell(onEdit([put(`${path}/in_analysis`, on)], `${on ? "Take in" : "Leave out"} ${step.name}`))
+        }
+      />
       <Section title="Increments, as shares of the step">
         {SETTINGS.map(({ key, label }) => (
           <Field
             key={key}
             label={label}
             value={String(step.increments[key])}
-            onCommit={(text) =>
-              onEdit(
-                [put(`${path}/increments`, { ...step.increments, [key]: number(text) })],
-                `${label} of ${step.name}`,
-              )
-            }
+            onCommit={(text) => onEdit([put(`${path}/increments/${key}`, number(text))], `${label} of ${step.name}`)}
           />
         ))}
         <p className="text-[12.5px] text-quiet">An increment that does not converge is halved; easy ones grow.</p>
@@ -89,6 +90,7 @@ export function StepInspector({ info, study, step, path, onEdit }: InspectorProp
         <Button
           onClick={() => {
             const { id, patch } = copyOfStep(study, step);
+            const select = whenDone();
             tell(onEdit(patch, `Copy ${step.name}`).then(() => select({ kind: "step", id })));
           }}
         >

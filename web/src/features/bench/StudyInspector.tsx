@@ -1,4 +1,4 @@
-import { useSelection } from "@/features/selection";
+import { whenDone } from "@/features/selection";
 import { SPACES } from "@/features/spaces";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
@@ -6,6 +6,7 @@ import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
 
+import { CutParts } from "./CutParts";
 import { Materials } from "./Materials";
 import { PointList } from "./PointInspectors";
 import { type InspectorProps, freeId, put } from "./edits";
@@ -23,7 +24,6 @@ const BODY_LOADS = [
 ] as const;
 
 export function StudyInspector({ info, study, onEdit, preflight }: InspectorProps) {
-  const { select } = useSelection();
   const size = preflight?.size;
   return (
     <>
@@ -74,7 +74,7 @@ export function StudyInspector({ info, study, onEdit, preflight }: InspectorProp
             <Button
               key={kind}
               onClick={() => {
-                const id = freeId(kind, study.loads);
+                const [id, select] = [freeId(kind, study.loads), whenDone()];
                 const last = study.steps?.at(-1)?.id;
                 const load = {
                   id,
@@ -97,12 +97,13 @@ export function StudyInspector({ info, study, onEdit, preflight }: InspectorProp
       </Section>
       <Materials id={info.id} study={study} onEdit={onEdit} />
       <PointList study={study} />
-      <a className="self-start py-1 text-verdigris hover:underline" href={`/api/studies/${info.id}/file`} download>
+      {!!study.parts?.length && <CutParts id={info.id} study={study} />}
+      <a className="block w-fit py-1 text-verdigris hover:underline" href={`/api/studies/${info.id}/file`} download>
         Save the study as a file
       </a>
       {study.space === "solid" && !!study.parts?.length && (
         <a
-          className="self-start py-1 text-verdigris hover:underline"
+          className="block w-fit py-1 text-verdigris hover:underline"
           href={`/api/studies/${info.id}/assembly.step`}
           download
         >

@@ -1,6 +1,6 @@
 import { useEdits } from "@/api/hooks";
 import type { NamedKind } from "@/features/items";
-import { useSelection } from "@/features/selection";
+import { whenDone } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { tell, useNotices } from "@/ui/notices";
 
@@ -8,10 +8,10 @@ type Props = { study: number; kind: NamedKind; item: { id: string; name: string 
 
 /** Takes an item out of the study, with what cannot be without it: the server says what that is. */
 export function TakeOut({ study, kind, item, label = "Take it out" }: Props) {
-  const { select } = useSelection();
   const { takeOut, undo } = useEdits(study);
   const { add } = useNotices();
   const go = async () => {
+    const select = whenDone();
     const { told } = await takeOut.mutateAsync({ kind, id: item.id });
     select({ kind: "study", id: "" });
     add({ tone: "good", text: `${item.name} is taken out. ${told}`.trim(), undo: () => undo.mutate() });

@@ -1,5 +1,5 @@
 import { Field } from "@/ui/Field";
-import { type EditFn, number, put } from "./edits";
+import { type EditFn, number, replace } from "./edits";
 
 export const AXES = ["x", "y", "z"] as const;
 
@@ -24,7 +24,8 @@ export function Three<T extends string | number>({ label, values, path, name, on
           value={String(values[i] ?? "")}
           onCommit={(text) => {
             const entry = typeof values[i] === "number" ? number(text) : text;
-            return onEdit([put(path, values.map((v, k) => (k === i ? entry : v)))], name); // prettier-ignore
+            // Only what was typed is replaced: what else is there may have been changed a moment ago.
+            return onEdit([replace(`${path}/${i}`, entry)], name);
           }}
         />
       ))}

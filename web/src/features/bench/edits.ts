@@ -17,8 +17,11 @@ export type InspectorProps = {
   onMate: (face: string) => void;
 };
 
-/** A patch that sets an entry whether or not it was there. */
+/** A patch that sets an entry of a table whether or not it was there; in a list it would be put before what is there. */
 export const put = (path: string, value: unknown): PatchStep => ({ op: "add", path, value });
+
+/** A patch that puts another item in the place of one of a list. */
+export const replace = (path: string, value: unknown): PatchStep => ({ op: "replace", path, value });
 
 /** The entry of a study at a path such as `/supports/0/faces`. */
 export const entryAt = (study: StudyDocument, path: string): unknown =>
@@ -40,4 +43,14 @@ export function freeId(stem: string, list: { id: string }[] | undefined): string
   let n = 2;
   while (taken.has(`${stem}-${n}`)) n++;
   return `${stem}-${n}`;
+}
+
+/** A name that tells an item from the others of its list: the stem, with what it is about, or with a number. */
+export function freeName(stem: string, about: string, list: { name: string }[] | undefined): string {
+  const taken = new Set((list ?? []).map((item) => item.name));
+  if (!taken.has(stem)) return stem;
+  const longer = `${stem} (${about})`;
+  let n = 2;
+  while (taken.has(n > 2 ? `${longer} ${n - 1}` : longer)) n++;
+  return n > 2 ? `${longer} ${n - 1}` : longer;
 }

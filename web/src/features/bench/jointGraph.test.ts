@@ -112,14 +112,14 @@ test.each([
 test("what is told later, of meshes and gaps, moves nothing on the map", async () => {
   const told = { findings: [], pairs: study.pairs!.map((p) => ({ id: p.id, gap: 0.123 })) } as unknown as Preflight;
   const [before, after] = [jointGraph(study, {}, undefined), jointGraph(study, { wall: 123456 }, told)];
-  expect(after.links.flatMap((l) => l.pairs.map((p) => p.start))).toContain("gap 0.12 mm");
+  expect(after.links.flatMap((l) => l.joins.map((p) => p.text))).toContain("µ 0.1 · gap 0.12 mm");
   expect(await mapLayout(after)).toEqual(await mapLayout(before));
 });
 
 test("pairs between the same two parts share one line, copies are one node", () => {
   const graph = jointGraph(study, { "bolts#1": 100, "bolts#2": 100, wall: 1500 }, undefined);
   const line = graph.links.find((l) => l.key === "bolts|bracket");
-  expect(line?.pairs.map((p) => p.id)).toEqual(["heads", "holes"]);
+  expect(line?.joins.map((p) => p.id)).toEqual(["heads", "holes"]);
   const bolts = graph.nodes.find((n) => n.id === "bolts");
   expect(bolts).toMatchObject({ isBolt: true, copies: 4, detail: "preload 40 kN" });
   expect(graph.nodes.find((n) => n.id === "wall")?.detail).toBe("1 500 elements");
@@ -142,8 +142,8 @@ test("what is held by friction alone is marked, and so is what is left out with 
   } as unknown as Preflight;
   const graph = jointGraph(study, {}, preflight, { part: ["eye"], pair: ["pin"] });
   expect(graph.nodes.map((n) => n.state)).toEqual(["held", "friction", "held", "asleep"]);
-  expect(graph.links.find((l) => l.key === "bracket|eye")?.pairs).toEqual([
-    { id: "pin", name: "pin", law: "µ 0.1", start: "asleep", isAsleep: true },
+  expect(graph.links.find((l) => l.key === "bracket|eye")?.joins).toEqual([
+    { kind: "pair", id: "pin", name: "pin", text: "µ 0.1 · asleep", isAsleep: true },
   ]);
 });
 
@@ -176,4 +176,32 @@ test("a datum wall stands under the part that touches it, and is no line between
   const graph = jointGraph(walled, {}, undefined);
   expect(graph.links).toEqual([]);
   expect(graph.grounds).toMatchObject([{ part: "wall", holds: [{ kind: "pair", id: "on", name: "Wall – rail" }] }]);
+});
+
+test("links, springs and line bolts join parts through their handles, or stand on the ground", () => {
+  const lined = {
+    ...study,
+    pairs: [],
+    supports: [],
+    handles: [
+      { id: "one", name: "One", faces: ["wall/edge"] },
+      { id: "two", name: "Two", faces: ["eye/hole"] },
+      { id: "all", name: "All", part: "bracket" },
+    ],
+    links: [{ id: "hinge", name: "Hinge", a: "one", b: "two", kind: "hinge" }],
+    springs: [
+      { id: "soft", name: "Soft", a: "all", b: "two" },
+      { id: "down", name: "Down", a: "all" },
+    ],
+    bolts: [{ id: "tie", name: "Tie", line: { head: "one", stiffness: "1 kN/mm" } }],
+  } as unknown as StudyDocument;
+  const graph = jointGraph(lined, {}, undefined, { link: ["hinge"] });
+  expect(graph.links.map((l) => [l.key, l.joins.map((j) => [j.kind, j.text, j.isAsleep])])).toEqual([
+    ["eye|wall", [["link", "hinge", true]]],
+    ["bracket|eye", [["spring", "spring", false]]],
+  ]);
+  expect(graph.grounds.map((g) => [g.part, g.holds.map((h) => `${h.kind}/${h.id}`)])).toEqual([
+    ["bracket", ["spring/down"]],
+    ["wall", ["bolt/tie"]],
+  ]);
 });

@@ -11,12 +11,17 @@ export type MapNode = Size & {
   copies: number;
   state: "held" | "loose" | "friction" | "asleep";
 };
-export type MapPair = { id: string; name: string; law: string; start: string; isAsleep: boolean };
-/** All pairs between two parts, or between copies of one: a line, with their names on it; `upper` is farther from the
+/** What joins two parts: a pair, or between their handles a link, a spring or a line bolt. */
+export type MapJoin = { kind: "pair" | Line; id: string; name: string; text: string; isAsleep: boolean };
+type Line = "link" | "spring" | "bolt";
+/** All joins between two parts, or between copies of one: a line, with their names on it; `upper` is farther from the
  * ground than `lower`. The size is that of the names. */
-export type MapLink = Size & { key: string; upper: string; lower: string; pairs: MapPair[] };
-/** What holds a part from outside: supports, and pairs with datum walls. */
-export type MapGround = Size & { part: string; holds: { kind: "support" | "pair"; id: string; name: string }[] };
+export type MapLink = Size & { key: string; upper: string; lower: string; joins: MapJoin[] };
+/** What holds a part from outside: supports, pairs with datum walls, springs and bolts into the ground. */
+export type MapGround = Size & {
+  part: string;
+  holds: { kind: "support" | "pair" | Line; id: string; name: string }[];
+};
 export type MapLoad = Size & { id: string; name: string; part: string; text: string };
 /** What is on the map, with sizes in pixels, but without places: see `mapLayout`. */
 export type JointGraph = { nodes: MapNode[]; links: MapLink[]; grounds: MapGround[]; loads: MapLoad[] };
@@ -103,26 +108,54 @@ function facesOf(study: StudyDocument, item: { faces?: string[]; handle?: string
   return item.faces?.length ? item.faces : ((study.handles ?? []).find((h) => h.id === item.handle)?.faces ?? []);
 }
 
+/** Links, springs and line bolts with the faces that their ends lead; no `b` is the ground. */
+function linesOf(study: StudyDocument) {
+  const faces = (handle: string | null | undefined) => {
+    const found = (study.handles ?? []).find((h) => h.id === handle);
+    return found?.part ? [found.part] : (found?.faces ?? []);
+  };
+  return [
+    ...(study.links ?? []).map((l) => ({ ...l, kind: "link" as const, text: l.kind })),
+    ...(study.springs ?? []).map((s) => ({ kind: "spring" as const, ...s, text: "spring" })),
+    ...(study.bolts ?? []).flatMap(({ line, ...b }) =>
+      line ? [{ kind: "bolt" as const, ...b, a: line.head, b: line.foot, text: "line bolt" }] : [],
+    ),
+  ].map(({ kind, id, name, text, a, b }) => ({ kind, id, name, text, a: faces(a), b: b ? faces(b) : undefined }));
+}
+
 function linksOf(study: StudyDocument, preflight: Preflight | undefined, asleep: Record<string, string[]>): MapLink[] {
   const starts = new Map((preflight?.pairs ?? []).map((p) => [p.id, p.gap]));
-  const found = new Map<string, { ends: [string, string]; pairs: MapPair[] }>();
-  for (const pair of (study.pairs ?? []).filter((p) => !p.wall)) {
-    const ends = [owner(pair.a[0] ?? ""), owner(pair.b[0] ?? "")].sort() as [string, string];
-    const link = found.get(ends.join("|")) ?? { ends, pairs: [] };
-    const isAsleep = asleep.pair?.includes(pair.id) ?? false;
-    const start = isAsleep ? "asleep" : startText(starts.get(pair.id)) || "…";
-    link.pairs.push({ id: pair.id, name: pair.name, law: lawText(pair), start, isAsleep });
+  const found = new Map<string, { ends: [string, string]; joins: (MapJoin & { room: string })[] }>();
+  const add = (a: string | undefined, b: string | undefined, join: Omit<MapJoin, "isAsleep"> & { room: string }) => {
+    const ends = [owner(a ?? ""), owner(b ?? "")].sort() as [string, string];
+    const link = found.get(ends.join("|")) ?? { ends, joins: [] };
+    link.joins.push({ ...join, isAsleep: asleep[join.kind]?.includes(join.id) ?? false });
     found.set(ends.join("|"), link);
+  };
+  for (const pair of (study.pairs ?? []).filter((p) => !p.wall)) {
+    const start = asleep.pair?.includes(pair.id) ? "asleep" : startText(starts.get(pair.id)) || "…";
+    const law = lawText(pair);
+    add(pair.a[0], pair.b[0], { kind: "pair", id: pair.id, name: pair.name, text: `${law} · ${start}`, room: `${law} · ${WIDEST_START}` }); // prettier-ignore
+  }
+  for (const { a, b, text, ...line } of linesOf(study)) {
+    if (b) add(a[0], b[0], { ...line, text, room: text });
   }
   const level = levelsOf(
     study,
     [...found.values()].map((l) => l.ends),
   );
   const height = (id: string) => level.get(id) ?? Infinity;
-  return [...found].map(([key, { ends, pairs }]) => {
+  return [...found].map(([key, { ends, joins }]) => {
     const [upper, lower] = height(ends[0]) >= height(ends[1]) ? ends : [ends[1], ends[0]];
-    const width = 20 + widthOf(pairs.map((p) => `${p.law} · ${WIDEST_START}`), 12, [40, 150]); // prettier-ignore
-    return { key, upper, lower, pairs, width, height: HEIGHT.chip * pairs.length };
+    const width = 20 + widthOf(joins.map((j) => j.room), 12, [40, 150]); // prettier-ignore
+    return {
+      key,
+      upper,
+      lower,
+      joins: joins.map(({ room: _, ...join }) => join),
+      width,
+      height: HEIGHT.chip * joins.length,
+    };
   });
 }
 
@@ -150,7 +183,7 @@ function levelsOf(study: StudyDocument, links: [string, string][]): Map<string, 
 
 function groundsOf(study: StudyDocument): Pick<MapGround, "part" | "holds">[] {
   const grounds = new Map<string, Pick<MapGround, "part" | "holds">>();
-  const add = (kind: "support" | "pair", item: { id: string; name: string }, faces: string[]) => {
+  const add = (kind: MapGround["holds"][number]["kind"], item: { id: string; name: string }, faces: string[]) => {
     for (const part of new Set(faces.map(owner))) {
       const ground = grounds.get(part) ?? { part, holds: [] };
       ground.holds.push({ kind, id: item.id, name: item.name });
@@ -158,12 +191,14 @@ function groundsOf(study: StudyDocument): Pick<MapGround, "part" | "holds">[] {
     }
   };
   for (const support of study.supports ?? []) add("support", support, facesOf(study, support));
+  const toGround = linesOf(study).filter((l) => !l.b);
+  for (const line of toGround) add(line.kind, line, line.a);
   const walled = (study.pairs ?? []).filter((p) => p.wall);
   for (const pair of walled) add("pair", pair, pair.a);
   const real = new Set(
     (study.supports ?? []).filter((s) => s.kind !== "symmetry").flatMap((s) => facesOf(study, s).map(owner)),
   );
-  for (const pair of walled) pair.a.forEach((face) => real.add(owner(face)));
+  for (const { a } of [...walled, ...toGround]) a.forEach((face) => real.add(owner(face)));
   return [...grounds.values()].filter((g) => real.has(g.part));
 }
 

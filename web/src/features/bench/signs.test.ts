@@ -4,7 +4,7 @@ import type { StudyDocument } from "@/api/client";
 import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
 import type { Sign, Vec } from "@/scene/drawSigns";
 
-import { signsOf, spotsOf } from "./signs";
+import { dimensionSigns, signsOf, spotsOf } from "./signs";
 
 /** A cube of 100 mm: its top of four triangles about the middle, its left side of two. */
 const cube: BodySkin = {
@@ -139,4 +139,15 @@ test("every kind of item that has a place has a sign, and none that sleeps or ha
   ]); // prettier-ignore
   expect(signs(all, { support: ["fix"], handle: ["h", "g"] }).map((s) => s.id)).not.toContain("support/fix");
   signs(all).forEach((s) => expect([s.id, s.lines.flat(2).every(Number.isFinite)]).toEqual([s.id, true]));
+});
+
+test("a dimension is a line with a head at both ends, its name and value in the middle", () => {
+  const [sign] = dimensionSigns([
+    { name: "length", label: "Length (x)", written: "10 cm", start: [0, 0, 0], end: [100, 0, 0] },
+  ]);
+  expect(sign).toMatchObject({ id: "dimension/length", text: "Length (x) 10 cm", at: [50, 0, 0] });
+  expect(sign?.heads).toEqual([
+    { tip: [0, 0, 0], along: [-1, 0, 0] },
+    { tip: [100, 0, 0], along: [1, 0, 0] },
+  ]);
 });

@@ -1,4 +1,4 @@
-import type { StudyDocument } from "@/api/client";
+import type { PlacedDimension, StudyDocument } from "@/api/client";
 import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
 import type { NamedKind } from "@/features/items";
 import type { Sign, Vec } from "@/scene/drawSigns";
@@ -13,6 +13,21 @@ const ARC = 20;
 
 type Spot = { at: Vec; normal: Vec };
 type Drawn = Pick<Sign, "lines" | "heads">;
+
+/** Dimensions of a part, drawn along it; how far the head of an arrow stands from its tip is left to the stage. */
+export const dimensionSigns = (dimensions: PlacedDimension[]): Sign[] =>
+  dimensions.map(({ name, label, written, start, end }) => {
+    const along = unit(plus(end, start, -1));
+    const back = unit(plus(start, end, -1));
+    const heads = [
+      { tip: start, along: back },
+      { tip: end, along },
+    ];
+    const at = plus(start, plus(end, start, -1), 0.5);
+    return { id: `${DIMENSION}${name}`, text: `${label} ${written}`, tone: "hold", at, lines: [[start, end]], heads };
+  });
+/** Before the name of a dimension in the id of its sign. */
+export const DIMENSION = "dimension/";
 
 /** What holds, loads, tightens and guides, drawn where it does: signs of every item of a study that has a place. */
 export function signsOf(study: StudyDocument, block: SceneBlock, asleep: Record<string, string[]> = {}): Sign[] {

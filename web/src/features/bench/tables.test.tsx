@@ -115,3 +115,33 @@ test("a curve from a file is asked for as it was measured, shown, and used with 
   expect(entryAt(after, "/materials/0/hardening")).toEqual({ kinematic_share: 0, table });
   expect(objections(after)).toEqual([]);
 });
+
+test("a test of rubber is asked for as it was pulled, and its constants are used", async () => {
+  const rubber = { c10: "0.35 MPa", c01: "0.08 MPa", bulk: "430 MPa" };
+  const { edit, asked } = inspect(
+    { kind: "study", id: "" },
+    {
+      answer: ({ path }) => {
+        if (path === "/api/tables") return { body: SHEET };
+        if (path !== "/api/tables/rubber") return undefined;
+        return { body: { entered: SHEET.rows, fitted: SHEET.rows, rubber, off: 0.031 } };
+      },
+    },
+  );
+  await press("Constants from a test");
+  await userEvent.type(screen.getByLabelText("Rows of a sheet"), "1 2");
+  await press("Read the rows");
+  expect(await screen.findByText("3 %")).toBeTruthy();
+  await choose("The piece was", "pulled two ways alike");
+  await waitFor(() =>
+    expect(asked.filter((a) => a.path === "/api/tables/rubber").at(-1)?.body).toEqual({
+      sheet: SHEET,
+      pull: "two ways",
+    }),
+  );
+  await press("Use the constants");
+  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+  const at = STUDY.materials!.findIndex((m) => m.rubber);
+  expect(entryAt(after, `/materials/${at}/rubber`)).toEqual(rubber);
+  expect(objections(after)).toEqual([]);
+});

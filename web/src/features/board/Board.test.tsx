@@ -39,6 +39,20 @@ test("a cell is typed over, filled and emptied as an edit of the load's values",
   expect(edit).toHaveBeenLastCalledWith([{ op: "remove", path: "/loads/0/values/a" }], "Pull in First");
 });
 
+test("cells are copied, pasted and cleared from the keyboard; a step that is left out shows nothing", async () => {
+  const edit = vi.fn().mockResolvedValue(undefined);
+  render(<Board study={STUDY} amounts={AMOUNTS} asleep={{ step: ["b"] }} onEdit={edit} />);
+  expect(screen.getByText("left out")).toBeTruthy();
+  screen.getByRole("button", { name: "Pull, First: 0 → 500 N" }).focus();
+  await userEvent.keyboard("{Control>}c{/Control}");
+  screen.getByRole("button", { name: "Pull, Second: nothing" }).focus();
+  await userEvent.keyboard("{Control>}v{/Control}");
+  expect(edit).toHaveBeenLastCalledWith([{ op: "add", path: "/loads/0/values/b", value: "500 N" }], "Pull in Second");
+  screen.getByRole("button", { name: "Pull, First: 0 → 500 N" }).focus();
+  await userEvent.keyboard("{Delete}");
+  expect(edit).toHaveBeenLastCalledWith([{ op: "remove", path: "/loads/0/values/a" }], "Pull in First");
+});
+
 test("a refused value stays in its cell with the reason", async () => {
   const edit = vi.fn().mockRejectedValue(new Error("'soon' is not a number with a unit."));
   render(<Board study={STUDY} amounts={AMOUNTS} onEdit={edit} />);

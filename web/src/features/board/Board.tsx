@@ -38,6 +38,7 @@ export function Board({ study, amounts, asleep, onEdit, results }: Props) {
   const [editing, setEditing] = useState<{ lane: string; step: number }>();
   const lanes = useMemo(() => lanesOf(study, amounts, asleep), [study, amounts, asleep]);
   const steps = study.steps ?? [];
+  const isOut = (step: string) => !!asleep?.step?.includes(step);
   const columns = `${KIND_WIDTH}px ${NAME_WIDTH}px repeat(${steps.length}, minmax(120px, 1fr)) ${READOUT_WIDTH}px`;
 
   const commit = (lane: Lane, step: number, text: string) => {
@@ -63,8 +64,10 @@ export function Board({ study, amounts, asleep, onEdit, results }: Props) {
             className={`flex items-baseline gap-2 rounded px-1 py-1.5 text-left ${isSelected(selected, "step", step.id) ? "bg-verdigris-pale" : "hover:bg-panel"}`}
           >
             <span className="text-quiet">{i + 1}</span>
-            <span className="font-semibold">{step.name}</span>
-            <span className="ml-auto text-[12px] text-quiet">{incrementsText(step, results?.history, i)}</span>
+            <span className={isOut(step.id) ? "text-quiet line-through" : "font-semibold"}>{step.name}</span>
+            <span className="ml-auto text-[12px] text-quiet">
+              {isOut(step.id) ? "left out" : incrementsText(step, results?.history, i)}
+            </span>
           </button>
         ))}
         {onEdit && !results ? (
@@ -112,6 +115,7 @@ export function Board({ study, amounts, asleep, onEdit, results }: Props) {
                     stepName={steps[i]?.name ?? ""}
                     course={course?.points}
                     onEdit={onEdit && lane.written ? () => setEditing({ lane: lane.key, step: i }) : undefined}
+                    onWrite={onEdit && lane.written ? (text) => tell(commit(lane, i, text)) : undefined}
                     onSelect={() => select(lane.select)}
                   />
                 ),

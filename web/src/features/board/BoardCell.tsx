@@ -1,3 +1,5 @@
+import type { KeyboardEvent } from "react";
+
 import type { CellShape, Lane } from "./boardModel";
 import { COLOURS } from "@/ui/colours";
 
@@ -8,8 +10,15 @@ type Props = {
   stepName: string;
   course?: { x: number; y: number }[] | undefined;
   onEdit?: (() => void) | undefined;
+  /** Writes what was copied, dragged here or taken away (nothing). */
+  onWrite?: ((text: string) => void) | undefined;
   onSelect: () => void;
 };
+
+/** What a cell is dragged as: its written value, and nothing else. */
+const VALUE = "application/x-ulmek-value";
+/** The value that was copied last, for where the clipboard may not be read. */
+let copied: string | undefined;
 
 const TONE = { Hold: COLOURS.ink, Tighten: COLOURS.copper, Load: COLOURS.ink, Pair: COLOURS.verdigris } as const;
 const FILL = {
@@ -21,18 +30,37 @@ const FILL = {
 const HEIGHT = 22;
 
 /** One cell: what is asked over the step, and over it the computed course. */
-export function BoardCell({ lane, cell, step, stepName, course, onEdit, onSelect }: Props) {
+export function BoardCell({ lane, cell, step, stepName, course, onEdit, onWrite, onSelect }: Props) {
   const y = (v: number) => HEIGHT - 2 - Math.min(Math.abs(v), 1) * (HEIGHT - 6);
   const inside = course?.filter((p) => p.x >= step - 1e-9 && p.x <= step + 1 + 1e-9) ?? [];
   const line = inside.map((p) => `${(p.x - step) * 100},${y(p.y)}`).join(" ");
   const tone = TONE[lane.kind];
+  const written = lane.written?.[step];
+  const onKeyDown = (event: KeyboardEvent) => {
+    const withControl = event.ctrlKey || event.metaKey;
+    const does: Record<string, (() => void) | false> = {
+      c: withControl && written !== undefined && (() => (copied = written)),
+      v: withControl && copied !== undefined && (() => onWrite?.(copied ?? "")),
+      delete: () => onWrite?.(""),
+      backspace: () => onWrite?.(""),
+    };
+    const act = onWrite && does[event.key.toLowerCase()];
+    if (!act) return;
+    event.preventDefault();
+    act();
+  };
   const label = `${lane.name}, ${stepName}: ${cell.text || (cell.style === "idle" ? "nothing" : "as before")}`;
   return (
     <button
       type="button"
       aria-label={label}
-      title={onEdit ? "Click to change" : label}
+      title={onEdit ? "Click to change; copy, paste and clear by Ctrl C, Ctrl V and Del; drag to another cell" : label}
       onClick={onEdit ?? onSelect}
+      onKeyDown={onKeyDown}
+      draggable={!!onWrite && written !== undefined}
+      onDragStart={(e) => written !== undefined && e.dataTransfer.setData(VALUE, written)}
+      onDragOver={(e) => onWrite && e.dataTransfer.types.includes(VALUE) && e.preventDefault()}
+      onDrop={(e) => onWrite?.(e.dataTransfer.getData(VALUE))}
       className="relative my-[2px] h-[22px] rounded-sm text-left hover:outline hover:outline-1 hover:outline-line"
     >
       <svg viewBox={`0 0 100 ${HEIGHT}`} preserveAspectRatio="none" className="absolute inset-0 h-full w-full">

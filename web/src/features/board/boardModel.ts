@@ -23,14 +23,16 @@ const IDLE: CellShape = { text: "", from: 0, to: 0, style: "idle" };
 
 /** Lanes of the sequence board: supports, bolts, loads and pairs, a cell for each step; what sleeps does nothing. */
 export function lanesOf(study: StudyDocument, amounts: Amounts, asleep: Record<string, string[]> = {}): Lane[] {
-  return allLanes(study, amounts).map((lane) =>
+  const isIn = (study.steps ?? []).map((step) => !asleep.step?.includes(step.id));
+  return allLanes(study, amounts, isIn).map((lane) =>
     asleep[lane.select.kind]?.includes(lane.select.id)
       ? { ...lane, written: undefined, cells: lane.cells.map((_, i) => ({ ...IDLE, text: i === 0 ? "asleep" : "" })) }
-      : lane,
+      : // What is written for steps that are left out can still be changed.
+        { ...lane, cells: lane.cells.map((cell, i) => (isIn[i] ? cell : IDLE)) },
   );
 }
 
-function allLanes(study: StudyDocument, amounts: Amounts): Lane[] {
+function allLanes(study: StudyDocument, amounts: Amounts, isIn: boolean[]): Lane[] {
   const steps = study.steps ?? [];
   const lanes: Lane[] = [];
   for (const support of study.supports ?? []) {
@@ -56,6 +58,7 @@ function allLanes(study: StudyDocument, amounts: Amounts): Lane[] {
         written,
         steps.map((s) => amounts.bolts[bolt.id]?.[s.id]),
         "length kept",
+        isIn,
       ),
     });
   }
@@ -71,6 +74,7 @@ function allLanes(study: StudyDocument, amounts: Amounts): Lane[] {
         written,
         steps.map((s) => amounts.loads[load.id]?.[s.id]),
         undefined,
+        isIn,
       ),
     });
   }
@@ -94,13 +98,14 @@ function rampCells(
   written: (string | undefined)[],
   amounts: (number | undefined)[],
   kept: string | undefined,
+  isIn: boolean[],
 ): CellShape[] {
   const peak = Math.max(...amounts.map((a) => Math.abs(a ?? 0)), 1e-300);
   let last: { text: string; height: number } | undefined;
   return written.map((text, i) => {
     const before = last;
     const from = before?.height ?? 0;
-    if (text === undefined) {
+    if (text === undefined || !isIn[i]) {
       if (before === undefined || before.height === 0) return IDLE;
       return { text: kept ?? "held", from, to: from, style: kept === undefined ? "solid" : "dashed" };
     }

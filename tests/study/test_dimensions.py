@@ -1,0 +1,25 @@
+"""Dimensions stand on the copy that is looked at, as they are written."""
+
+import pytest
+
+from ulmek.core.errors import UnknownNameError
+from ulmek.study.dimensions import placed_dimensions
+from ulmek.study.items import read_study
+from ulmek.verify.case import base_document, block_part
+
+
+def test_dimensions_of_a_turned_copy_are_where_it_stands() -> None:
+    document = base_document("two", "Two")
+    part = block_part("bar", (100, 20, 10), 10)
+    part["recipe"]["dimensions"]["length"] = "10 cm"
+    part["placements"] = [{}, {"at": ["0 mm", "50 mm", "0 mm"], "turn": {"axis": "z", "angle": "90 deg"}}]
+    document["parts"] = [part]
+    study = read_study(document)
+    length = next(d for d in placed_dimensions(study, "bar", 2) if d.name == "length")
+    assert (length.label, length.written) == ("Length (x)", "10 cm")
+    # Turned, the length runs along y about the place of the copy.
+    assert sorted([length.start[1], length.end[1]]) == pytest.approx([0, 100])
+    assert length.start[0] == pytest.approx(length.end[0])
+    assert {d.name for d in placed_dimensions(study, "bar", 1)} == {"length", "depth", "height"}
+    with pytest.raises(UnknownNameError, match="no copy 3"):
+        placed_dimensions(study, "bar", 3)
