@@ -142,7 +142,10 @@ test("a cut names its plane and what it leaves; a refusal is told, and what went
     { status: 422, body: { code: "input", message: "the plane misses the part.", where: "at", hint: "Move it." } },
     { body: { study: studyAt(2), told: "Also takes out pair Seat." } },
   ];
-  const { asked } = inspect({ kind: "part", id: "lug" }, { answer: ({ path }) => (path.endsWith("/cut") ? answers.shift() : undefined) });
+  const { asked } = inspect(
+    { kind: "part", id: "lug" },
+    { answer: ({ path }) => (path.endsWith("/cut") ? answers.shift() : undefined) },
+  );
   await enter("at x", "12 mm");
   await press("Cut the part");
   expect((await screen.findByRole("alert")).textContent).toBe("the plane misses the part. Move it.");
