@@ -8,7 +8,8 @@ const ALONE = "src/**/*.alone.test.tsx";
 export default defineConfig({
   plugins: [react(), tailwind()],
   test: {
-    setupFiles: ["src/tests/setup.ts"],
+    testTimeout: 30_000,
+    setupFiles: ["src/tests/setup.ts", "src/tests/tables.ts"],
     // Modules are loaded once for many files, which halves the time; but not for tests that put others in their place.
     projects: [
       { extends: true, test: { name: "logic", include: ["src/**/*.test.ts"], isolate: false } },

@@ -1,4 +1,4 @@
-"""Copies in rows and rings: where they stand, how they are turned, and what cannot be."""
+"""Copies in rows, rings and mirror images: where they stand, how they are turned, and what cannot be."""
 
 from typing import Any
 
@@ -7,13 +7,16 @@ import numpy as np
 import pytest
 
 from ulmek.core.errors import UlmekError, UnknownNameError
-from ulmek.study.copies import InRow, OnRing, copies, moved
+from ulmek.core.geometry import kernel
+from ulmek.runs.solve import solve_study
+from ulmek.study.copies import InRow, MirrorImage, OnRing, Pattern, copies, moved
 from ulmek.study.items import StudyDocument, read_study
+from ulmek.study.step_export import placed_shape
 from ulmek.study.translate import translate_parts
-from ulmek.verify.case import base_document, block_part
+from ulmek.verify.case import base_document, block_part, hold, load, step
 
 
-def _with(study: StudyDocument, pattern: InRow | OnRing, copy: int = 1) -> StudyDocument:
+def _with(study: StudyDocument, pattern: Pattern, copy: int = 1) -> StudyDocument:
     patch = copies(study, "slider", copy, pattern)
     return read_study(jsonpatch.apply_patch(study.model_dump(mode="json"), patch))
 
@@ -56,6 +59,57 @@ def test_a_pattern_begins_at_any_copy(two_blocks: dict[str, Any]) -> None:
     assert np.allclose(second - first, [30, 0, 0])
 
 
+def _hooks() -> dict[str, Any]:
+    """An angle section that is like none of its mirror images, turned askew."""
+    document = base_document("hook", "Hook")
+    turn = {"axis": [1.0, 2.0, 2.0], "angle": "50 deg"}
+    document["parts"] = [{
+        "id": "hook", "name": "Hook", "material": "steel", "mesh": {"size": "12 mm"},
+        "recipe": {"kind": "angle", "dimensions": {"leg_x": "60 mm", "gusset": "0 mm"}},
+        "placements": [{"at": ["40 mm", "10 mm", "-5 mm"], "turn": turn}],
+    }]  # fmt: skip
+    return document
+
+
+@pytest.mark.parametrize("axis", ["x", "y", "z"])
+def test_a_mirror_image_is_mirrored_and_its_own_image_is_the_part(axis: str) -> None:
+    study = read_study(_hooks())
+    mirror = MirrorImage(axis=axis, at="30 mm")
+    for copy in (1, 2):
+        patch = copies(study, "hook", copy, mirror)
+        study = read_study(jsonpatch.apply_patch(study.model_dump(mode="json"), patch))
+    assert [p.mirrored for p in study.parts[0].placements] == [False, True, False]
+    one, image, again = (b.mesh for b in translate_parts(study))
+    i = "xyz".index(axis)
+    reflected = one.nodes.copy()
+    reflected[:, i] = 60.0 - reflected[:, i]
+    assert np.allclose(image.nodes, reflected, atol=1e-6)
+    assert np.allclose(again.nodes, one.nodes, atol=1e-6)
+    shapes = [placed_shape(study.parts[0], p) for p in study.parts[0].placements]
+    assert kernel.volume(shapes[1]) == pytest.approx(kernel.volume(shapes[0]), rel=1e-9)
+    assert 60.0 - kernel.box(shapes[1])[1][i] == pytest.approx(kernel.box(shapes[0])[0][i], abs=1e-4)
+
+
+def test_a_mirror_image_answers_as_the_part_does() -> None:
+    document = _hooks()
+    document["supports"] = [hold("wall", ["x", "y", "z"], "hook/foot")]
+    document["loads"] = [load("push", "pressure", {"push": "2 MPa"}, "hook/back")]
+    document["steps"] = [step("push", 1.0)]
+    study = read_study(document)
+    both = _mirrored_too(study)
+    summary = solve_study(both).summaries[-1]
+    one, image = (summary.parts[f"hook#{n}"] for n in (1, 2))
+    assert image.max_displacement == pytest.approx(one.max_displacement, rel=1e-9)
+    assert image.max_von_mises == pytest.approx(one.max_von_mises, rel=1e-9)
+    # What they push sideways against the mirror cancels.
+    assert summary.carrier("wall").force[0] == pytest.approx(0.0, abs=1e-6)
+
+
+def _mirrored_too(study: StudyDocument) -> StudyDocument:
+    patch = copies(study, "hook", 1, MirrorImage(axis="x", at="200 mm"))
+    return read_study(jsonpatch.apply_patch(study.model_dump(mode="json"), patch))
+
+
 @pytest.mark.parametrize(
     ("pattern", "copy", "told"),
     [
@@ -63,13 +117,12 @@ def test_a_pattern_begins_at_any_copy(two_blocks: dict[str, Any]) -> None:
         (InRow(count=3, step=("5", "0 mm", "0 mm")), 1, "has no unit"),
         (InRow(count=200, step=("5 mm", "0 mm", "0 mm")), 2, "at most 200"),
         (InRow(count=3, step=("5 mm", "0 mm", "0 mm")), 3, "no copy 3"),
+        (MirrorImage(axis="z", at="5"), 1, "has no unit"),
         (OnRing(count=3, angle="0 deg"), 1, "stand on each other"),
         (OnRing(count=3, angle="5 mm"), 1, "is not a angle"),
     ],
 )
-def test_what_cannot_be_copied_so_is_told(
-    two_blocks: dict[str, Any], pattern: InRow | OnRing, copy: int, told: str
-) -> None:
+def test_what_cannot_be_copied_so_is_told(two_blocks: dict[str, Any], pattern: Pattern, copy: int, told: str) -> None:
     two_blocks["parts"][1]["placements"] *= 2
     with pytest.raises(UlmekError, match=told):
         copies(read_study(two_blocks), "slider", copy, pattern)

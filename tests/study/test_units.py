@@ -5,7 +5,7 @@ from typing import get_args
 import pytest
 
 from ulmek.core.errors import UnitError
-from ulmek.study.units import EXAMPLES, INTERNAL, SPOKEN, Kind, value_of
+from ulmek.study.units import EXAMPLES, INTERNAL, SPOKEN, SYSTEMS, Kind, value_of
 
 
 @pytest.mark.parametrize(
@@ -56,3 +56,13 @@ def test_what_a_quantity_is_spoken_in_is_its_unit(quantity: Kind) -> None:
 
 def test_every_quantity_has_its_unit_example_and_spoken_unit() -> None:
     assert set(get_args(Kind)) == set(INTERNAL) == set(EXAMPLES) == set(SPOKEN)
+
+
+def test_unit_systems_have_units_of_every_kind_and_the_first_speaks_as_the_server_does() -> None:
+    first = next(iter(SYSTEMS.values()))
+    for kind in get_args(Kind):
+        assert first[kind][0][0] == SPOKEN[kind][0]
+        for name, units in SYSTEMS.items():
+            assert len(units[kind]) <= len(first[kind]), name
+            assert units[kind][-1][1] == 0
+            assert all(value_of(f"1 {unit}", kind) > 0 for unit, _ in units[kind])

@@ -1,13 +1,16 @@
 import { Link, Route, Switch } from "wouter";
 
+import { useUnits } from "./api/units";
 import { useLearnVocabulary } from "./api/vocabulary";
 import { HealthBar } from "./features/HealthBar";
 import { Shelf } from "./features/shelf/Shelf";
 import { StudyPage } from "./features/StudyPage";
+import { UnitsPage } from "./features/UnitsPage";
 import { Notices } from "./ui/Notices";
 
 export function App() {
   const tables = useLearnVocabulary();
+  const { chosen, isAsked, ask } = useUnits();
   if (tables.error)
     return (
       <p role="alert" className="p-6 text-vermilion">
@@ -18,7 +21,8 @@ export function App() {
   return (
     <div className="flex h-full flex-col">
       <HealthBar />
-      <Switch>
+      {/* All that is said is said anew in other units. */}
+      <Switch key={JSON.stringify(chosen)}>
         <Route path="/studies/:id/:view">{(params) => <StudyPage id={Number(params.id)} view={params.view} />}</Route>
         <Route>
           <header className="flex h-11 items-center border-b border-line px-4">
@@ -29,6 +33,7 @@ export function App() {
           <Shelf />
         </Route>
       </Switch>
+      {isAsked && <UnitsPage onClose={() => ask(false)} />}
       <Notices />
     </div>
   );

@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field
 
 from ulmek.api.errors import Problem
 from ulmek.study.amounts import Amounts
-from ulmek.study.copies import InRow, OnRing
+from ulmek.study.copies import Pattern
 from ulmek.study.items import FileUse, KindName, StudyDocument
 from ulmek.study.items.part import Vector
 from ulmek.study.mating import Manner
@@ -15,7 +15,7 @@ from ulmek.study.rematch import FaceMatch
 
 
 class DimensionInfo(BaseModel):
-    """One dimension of a recipe: lengths in mm, angles in degrees."""
+    """One dimension of a recipe: lengths in mm, angles in degrees; and the feature that is left out where it is 0."""
 
     name: str
     label: str
@@ -23,6 +23,7 @@ class DimensionInfo(BaseModel):
     low: float
     high: float
     kind: str
+    drops: str | None
 
 
 class RecipeInfo(BaseModel):
@@ -56,7 +57,7 @@ class Copying(BaseModel):
     """Copies to make of one copy of a part, counted from 1."""
 
     copy_number: int = 1
-    pattern: Annotated[InRow | OnRing, Field(discriminator="kind")]
+    pattern: Annotated[Pattern, Field(discriminator="kind")]
 
 
 class Moving(BaseModel):

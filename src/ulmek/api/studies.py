@@ -46,6 +46,7 @@ from ulmek.study.awake import asleep
 from ulmek.study.copies import copies, moved
 from ulmek.study.cut_parts import Cutting, cut_parts
 from ulmek.study.dimensions import PlacedDimension, placed_dimensions
+from ulmek.study.drop_features import Dropping, without_features
 from ulmek.study.edits import check_recipe
 from ulmek.study.grades import GRADES
 from ulmek.study.items import FileUse, Material, StudyDocument, items_of, read_study
@@ -295,9 +296,19 @@ def cut(study_id: int, cutting: Cutting, base_revision: Base, ctx: Ctx) -> ToldE
     return ToldEdit(study=info, told=told)
 
 
+@router.post("/studies/{study_id}/parts/{part_id}/drop-features")
+def drop_features(study_id: int, part_id: str, dropping: Dropping, base_revision: Base, ctx: Ctx) -> ToldEdit:
+    """Leave out of a solid of a file the features that some of its faces bound; one step of undo."""
+    document = ctx.store.whole_study(ctx.store.study(study_id))
+    patch, told = without_features(document, part_id, dropping)
+    name = next(p.name for p in document.parts if p.id == part_id)
+    info = _info(ctx, ctx.store.edit(study_id, patch, label=f"Features of {name}", base_revision=base_revision))
+    return ToldEdit(study=info, told=told)
+
+
 @router.post("/studies/{study_id}/parts/{part_id}/copies")
 def copy_part(study_id: int, part_id: str, copied: Copying, base_revision: Base, ctx: Ctx) -> StudyInfo:
-    """Copies of a part in a row or a ring that begins at one of its copies."""
+    """Copies of a part in a row, a ring or a mirror image that begins at one of its copies."""
     document = study_of(ctx.store.study(study_id).document)
     patch = copies(document, part_id, copied.copy_number, copied.pattern)
     name = next(p.name for p in document.parts if p.id == part_id)

@@ -9,7 +9,7 @@ from ulmek.core.model import PRESCRIBED, LoadKind
 from ulmek.core.review.fields import FIELDS, Where
 from ulmek.study.items import KINDS, KindName
 from ulmek.study.items.load import SORTS
-from ulmek.study.units import EXAMPLES, SPOKEN
+from ulmek.study.units import EXAMPLES, SPOKEN, SYSTEMS, value_of
 from ulmek.study.units import Kind as Quantity
 
 router = APIRouter(prefix="/api", tags=["vocabulary"])
@@ -43,6 +43,22 @@ class QuantityInfo(BaseModel):
     example: str
 
 
+class UnitInfo(BaseModel):
+    """A unit that values of a quantity are read in: what internal values are multiplied by for it, and the least figure
+    that it is used for."""
+
+    unit: str
+    factor: float
+    least: float
+
+
+class SystemInfo(BaseModel):
+    """A unit system: for each quantity its units, the largest first."""
+
+    name: str
+    units: dict[Quantity, list[UnitInfo]]
+
+
 class FieldInfo(BaseModel):
     """A field of results; ``factor``: what stored values are multiplied by to read in the ``spoken`` unit."""
 
@@ -61,6 +77,7 @@ class Vocabulary(BaseModel):
     kinds: list[KindInfo]
     loads: list[LoadSortInfo]
     quantities: list[QuantityInfo]
+    systems: list[SystemInfo]
     fields: list[FieldInfo]
 
 
@@ -72,5 +89,18 @@ def vocabulary() -> Vocabulary:
         kinds=[KindInfo(name=n, label=KINDS[n].label, list=KINDS[n].list) for n in names],
         loads=[LoadSortInfo(kind=k, **vars(sort), prescribes=k in PRESCRIBED) for k, sort in SORTS.items()],
         quantities=[QuantityInfo(name=q, unit=u, factor=f, example=EXAMPLES[q]) for q, (u, f) in SPOKEN.items()],
+        systems=[
+            SystemInfo(
+                name=name,
+                units={
+                    q: [
+                        UnitInfo(unit=u, factor=float(f"{1 / value_of(f'1 {u}', q):.12g}"), least=least)
+                        for u, least in units
+                    ]
+                    for q, units in of.items()
+                },
+            )
+            for name, of in SYSTEMS.items()
+        ],
         fields=[FieldInfo(**{k: getattr(f, k) for k in FieldInfo.model_fields}) for f in FIELDS],
     )

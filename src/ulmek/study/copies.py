@@ -1,4 +1,4 @@
-"""Copies of a part in rows and rings, moved one by one."""
+"""Copies of a part in rows, rings and mirror images, moved one by one."""
 
 from typing import Annotated, Literal
 
@@ -12,7 +12,7 @@ from ulmek.study.items import Part, Patch, Placement, StudyDocument
 from ulmek.study.items.item import AXES
 from ulmek.study.items.part import MOST_COPIES
 from ulmek.study.mating import placement_of
-from ulmek.study.translate import placed_rotation
+from ulmek.study.translate import placed_axes
 from ulmek.study.units import value_of
 
 Array = NDArray[np.float64]
@@ -37,7 +37,18 @@ class OnRing(BaseModel):
     angle: str = "360 deg"
 
 
-def copies(study: StudyDocument, part_id: str, copy: int, pattern: InRow | OnRing) -> Patch:
+class MirrorImage(BaseModel):
+    """One place: the image of the copy in a mirror across an ``axis`` of the study, ``at`` a length along it."""
+
+    kind: Literal["mirror"] = "mirror"
+    axis: Literal["x", "y", "z"] = "x"
+    at: str = "0 mm"
+
+
+Pattern = InRow | OnRing | MirrorImage
+
+
+def copies(study: StudyDocument, part_id: str, copy: int, pattern: Pattern) -> Patch:
     """The patch that adds the copies of a pattern that begins at one copy (counted from 1) of a part.
 
     Raises
@@ -45,19 +56,22 @@ def copies(study: StudyDocument, part_id: str, copy: int, pattern: InRow | OnRin
     UnknownNameError : no such part or copy. InputError, UnitError : copies on each other, or more than a part may have.
     """
     index, part = copied_part(study, part_id, copy)
-    if len(part.placements) + pattern.count - 1 > MOST_COPIES:
+    count = 2 if isinstance(pattern, MirrorImage) else pattern.count
+    if len(part.placements) + count - 1 > MOST_COPIES:
         raise InputError(
             f"a part has at most {MOST_COPIES} copies.", where="count", hint="Make fewer, or another part."
         )
     begin = part.placements[copy - 1]
-    at, rotation = np.array([value_of(c, "length") for c in begin.at]), placed_rotation(begin)
+    at, axes = np.array([value_of(c, "length") for c in begin.at]), placed_axes(begin)
     if isinstance(pattern, InRow):
         step = np.array([located("step", value_of, c, "length") for c in pattern.step])
         if not step.any():
             raise InputError("the copies would stand on each other.", where="step", hint="Give a distance.")
-        places = [placement_of(at + n * step, rotation) for n in range(1, pattern.count)]
+        places = [placement_of(at + n * step, axes) for n in range(1, pattern.count)]
+    elif isinstance(pattern, OnRing):
+        places = _on_ring(pattern, at, axes)
     else:
-        places = _on_ring(pattern, at, rotation)
+        places = [_mirrored(pattern, at, axes)]
     return [
         {"op": "add", "path": f"/parts/{index}/placements/-", "value": p.model_dump(mode="json")} for p in places
     ]  # fmt: skip
@@ -85,7 +99,7 @@ def copied_part(study: StudyDocument, part_id: str, copy: int) -> tuple[int, Par
     return index, study.parts[index]
 
 
-def _on_ring(ring: OnRing, at: Array, rotation: Array) -> list[Placement]:
+def _on_ring(ring: OnRing, at: Array, axes: Array) -> list[Placement]:
     through = np.array([located("through", value_of, c, "length") for c in ring.through])
     angle = located("angle", value_of, ring.angle, "angle")
     if angle == 0:
@@ -95,5 +109,12 @@ def _on_ring(ring: OnRing, at: Array, rotation: Array) -> list[Placement]:
     places = []
     for n in range(1, ring.count):
         turn = Rotation.from_rotvec(n * pitch * np.eye(3)[AXES[ring.axis]]).as_matrix()
-        places.append(placement_of(through + turn @ (at - through), turn @ rotation))
+        places.append(placement_of(through + turn @ (at - through), turn @ axes))
     return places
+
+
+def _mirrored(mirror: MirrorImage, at: Array, axes: Array) -> Placement:
+    normal = np.eye(3)[AXES[mirror.axis]]
+    reflected = np.eye(3) - 2 * np.outer(normal, normal)
+    plane = located("at", value_of, mirror.at, "length")
+    return placement_of(reflected @ at + 2 * plane * normal, reflected @ axes)

@@ -3,7 +3,7 @@
 import hashlib
 import itertools
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
@@ -13,37 +13,29 @@ from scipy.spatial import cKDTree
 
 from ulmek.core.errors import InputError, UnknownNameError, located
 from ulmek.core.geometry import kernel
-from ulmek.core.mesh.facets import facet_normals
-from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.study.aside import aside
 from ulmek.study.edits import difference
 from ulmek.study.items import (
-    KINDS,
     FileUse,
     Part,
     Patch,
     Placement,
-    RecipeUse,
     StudyDocument,
-    SweptShape,
-    items_of,
     read_study,
 )
-from ulmek.study.items.item import Refers
-from ulmek.study.items.references import references, with_references
+from ulmek.study.items.references import references
 from ulmek.study.meshes import part_mesh
+from ulmek.study.pieces import Piece, made_piece, middles, told_gone, with_pieces
 from ulmek.study.step_export import placed_shape
 from ulmek.study.step_files import use_of_shape
-from ulmek.study.take_out import closure, listed, told_of
-from ulmek.study.translate import placed_rotation
+from ulmek.study.take_out import listed
+from ulmek.study.translate import placed_axes
 from ulmek.study.units import value_of
 
 Array = NDArray[np.float64]
 
 # Nodes closer to the plane than this (mm) lie in it.
 IN_PLANE = 1e-6
-# What a face that a cut has left is called.
-PARTING = "parting"
 # Pieces that one plane may leave of a part.
 MOST_PIECES = 20
 
@@ -77,23 +69,11 @@ class _Plane:
     def own(self, placement: Placement) -> "_Plane":
         """The plane in the own axes of what is placed."""
         shift = np.array([value_of(c, "length") for c in placement.at])
-        normal = placed_rotation(placement).T @ self.normal
+        normal = placed_axes(placement).T @ self.normal
         return _Plane(np.where(np.abs(normal) < 1e-12, 0.0, normal), float(self.at - self.normal @ shift))
 
     def key(self) -> tuple[float, ...]:
         return (*np.round(self.normal, 9), round(self.at, 6))
-
-
-@dataclass(frozen=True)
-class _Piece:
-    """A part that is left, which copies of the one that it was part of it stands for, what its faces were there, and
-    its faces in the plane, on the side ``is_ahead``."""
-
-    part: Part
-    copies: list[int]
-    was: dict[str, str]
-    cuts: list[str] = field(default_factory=list)
-    is_ahead: bool = True
 
 
 def cut_parts(study: StudyDocument, cutting: Cutting) -> tuple[Patch, str]:
@@ -140,7 +120,7 @@ def _plane(study: StudyDocument, cutting: Cutting) -> _Plane:
     return _Plane(normal / length, located("at", value_of, cutting.at, "length"))
 
 
-def _cut_one(study: StudyDocument, part: Part, plane: _Plane, cutting: Cutting) -> tuple[StudyDocument, list[_Piece]]:
+def _cut_one(study: StudyDocument, part: Part, plane: _Plane, cutting: Cutting) -> tuple[StudyDocument, list[Piece]]:
     """The study with what is left of one part in its place, and that; the same study where it is not reached."""
     nodes = part_mesh(part).nodes
     whole: list[int] = []
@@ -159,18 +139,18 @@ def _cut_one(study: StudyDocument, part: Part, plane: _Plane, cutting: Cutting) 
     pieces = []
     if whole:
         stays = part.model_copy(update={"placements": [part.placements[c] for c in whole]})
-        pieces.append(_Piece(stays, whole, {n: n for n in part_mesh(part).faces}))
+        pieces.append(Piece(stays, whole, {n: n for n in part_mesh(part).faces}))
     for own, copies in groups.values():
         pieces += _pieces(part, own, cutting, copies, free)
     if len(pieces) == 1:
         only = pieces[0]
         same = only.part.model_copy(update={"id": part.id, "name": part.name})
-        pieces = [_Piece(same, only.copies, only.was, only.cuts, only.is_ahead)]
+        pieces = [Piece(same, only.copies, only.was, only.cuts, only.is_ahead)]
     _require_divisible(study, part, pieces)
     return _with_pieces(study, part, pieces, cutting), pieces
 
 
-def _require_divisible(study: StudyDocument, part: Part, pieces: list[_Piece]) -> None:
+def _require_divisible(study: StudyDocument, part: Part, pieces: list[Piece]) -> None:
     why = None
     if part.mesh.elements == "beam" and any(p.cuts for p in pieces):
         why = "a beam"
@@ -182,7 +162,7 @@ def _require_divisible(study: StudyDocument, part: Part, pieces: list[_Piece]) -
         raise InputError(f"{why} cannot be cut so.", where=f"parts/{part.id}", hint="Cut another part.")
 
 
-def _pieces(part: Part, plane: _Plane, cutting: Cutting, copies: list[int], free: Iterator[int]) -> list[_Piece]:
+def _pieces(part: Part, plane: _Plane, cutting: Cutting, copies: list[int], free: Iterator[int]) -> list[Piece]:
     """What the plane, in the part's own axes, leaves of some of its copies."""
     at = {"placements": [part.placements[c] for c in copies]}
     halved = _by_recipe(part, plane, cutting)
@@ -191,7 +171,7 @@ def _pieces(part: Part, plane: _Plane, cutting: Cutting, copies: list[int], free
         cuts = [n for n, f in mesh.faces.items() if np.abs(plane.heights(mesh.nodes[f])).max() < IN_PLANE]
         number = next(free)
         named = halved.model_copy(update={**at, "id": f"{part.id}-{number}", "name": f"{part.name} {number}"})
-        return [_Piece(named, copies, {n: n for n in mesh.faces if n not in cuts}, cuts, cutting.keep == "ahead")]
+        return [Piece(named, copies, {n: n for n in mesh.faces if n not in cuts}, cuts, cutting.keep == "ahead")]
     sides = aside(part.name, _uses, part, plane.normal, plane.at)
     if sum(map(len, sides)) > MOST_PIECES:
         raise InputError(f"the plane leaves more than {MOST_PIECES} pieces.", where="at", hint="Cut elsewhere.")
@@ -199,8 +179,10 @@ def _pieces(part: Part, plane: _Plane, cutting: Cutting, copies: list[int], free
     for is_ahead, uses in zip((False, True), sides, strict=True):
         if cutting.keep in ("both", "ahead" if is_ahead else "behind"):
             for use in uses:
-                piece = _piece(part.model_copy(update=at), use, next(free), plane)
-                found.append(_Piece(piece.part, copies, piece.was, piece.cuts, is_ahead))
+                number = next(free)
+                named = part.model_copy(update={**at, "id": f"{part.id}-{number}", "name": f"{part.name} {number}"})
+                piece = made_piece(part, named, use, lambda nodes: np.abs(plane.heights(nodes)).max() < IN_PLANE)
+                found.append(replace(piece, copies=copies, is_ahead=is_ahead))
     return found
 
 
@@ -226,113 +208,12 @@ def _uses(part: Part, normal: Array, at: float) -> tuple[list[FileUse], list[Fil
     return behind, ahead
 
 
-def _piece(part: Part, use: FileUse, number: int, plane: _Plane) -> _Piece:
-    was_free = part.recipe.file is not None and part.recipe.file.content is not None
-    elements = "tets" if use.shape is None else "bricks" if was_free else part.mesh.elements
-    plain = part.mesh.model_copy(update={
-        "faces": {}, "edges": {}, "spots": [], "layers": None, "layer_ratio": 1.0, "elements": elements,
-    })  # fmt: skip
-    new = part.model_copy(update={
-        "id": f"{part.id}-{number}", "name": f"{part.name} {number}", "mesh": plain,
-        "recipe": RecipeUse(kind="file", file=use),
-    })  # fmt: skip
-    mesh, whole = part_mesh(new), part_mesh(part)
-    cuts = [n for n, f in mesh.faces.items() if np.abs(plane.heights(mesh.nodes[f])).max() < IN_PLANE]
-    was = _origin(mesh, whole, [n for n in mesh.faces if n not in cuts])
-    new_names = _names(was, cuts) if use.shape is not None else {n: n for n in mesh.faces}
-    was, cuts = {new_names[n]: o for n, o in was.items()}, [new_names[n] for n in cuts]
-    sizes = {n: part.mesh.faces[o] for n, o in was.items() if o in part.mesh.faces}
-    named = new.model_copy(update={
-        "mesh": plain.model_copy(update={"faces": sizes}),
-        "recipe": RecipeUse(kind="file", file=_with_names(use, new_names)),
-    })  # fmt: skip
-    return _Piece(named, [], was, cuts)
-
-
-def _names(was: dict[str, str], cuts: list[str]) -> dict[str, str]:
-    """Names for the faces of a piece: those that they were part of, numbered where several were, and for the cut."""
-    names: dict[str, str] = {}
-    for face, stem in [*was.items(), *((n, PARTING) for n in cuts)]:
-        taken = {*names.values(), *was.values()} if stem in names.values() else set(names.values())
-        names[face] = next(n for k in itertools.count(1) if (n := stem if k == 1 else f"{stem}.{k}") not in taken)
-    return names
-
-
-def _with_names(use: FileUse, names: dict[str, str]) -> FileUse:
-    """The solid with its faces renamed; a free-form one keeps its names."""
-    if use.shape is None:
-        return use
-    shape = use.shape.model_dump()
-    if shape["layers"]:
-        labels = [{**label, "name": names.get(label["name"], label["name"])} for label in shape["names"]]
-        return use.model_copy(update={"shape": SweptShape.model_validate({**shape, "names": labels})})
-    for region in shape["regions"]:
-        for segment in itertools.chain(region["outer"], *region["holes"]):
-            segment["name"] = names.get(segment["name"], segment["name"])
-    return use.model_copy(update={"shape": SweptShape.model_validate(shape)})
-
-
-def _origin(mesh: VolumeMesh, whole: VolumeMesh, names: list[str]) -> dict[str, str]:
-    """Which face of the whole each face of a piece was part of: the one whose facets lie nearest and face its way."""
-    own = [(n, np.hstack([_middles(whole, n), _normals(whole, n)])) for n in whole.faces]
-    size = float(np.ptp(whole.nodes, axis=0).max())
-    # A turned normal counts as far as the whole part is long.
-    rows = np.vstack([r for _, r in own]) * [1, 1, 1, size, size, size]
-    owner = np.repeat(np.arange(len(own)), [len(r) for _, r in own])
-    tree = cKDTree(rows)
-    out = {}
-    for name in names:
-        at = np.hstack([_middles(mesh, name), _normals(mesh, name) * size])
-        out[name] = own[int(np.bincount(owner[tree.query(at)[1]]).argmax())][0]
-    return out
-
-
-def _middles(mesh: VolumeMesh, name: str) -> Array:
-    return np.asarray(mesh.nodes[mesh.faces[name]].mean(axis=1))
-
-
-def _normals(mesh: VolumeMesh, name: str) -> Array:
-    return facet_normals(mesh.nodes, mesh.faces[name])
-
-
-def _with_pieces(study: StudyDocument, part: Part, pieces: list[_Piece], cutting: Cutting) -> StudyDocument:
-    """The study with the pieces in the place of the part, what hung on it hung on them, and their ties."""
-
-    def led(refers: Refers, written: str) -> tuple[str, ...]:
-        """Faces and copies of the part become those of its pieces."""
-        if refers.to != "part" or refers.target(written) != part.id:
-            return (written,)
-        if not refers.is_of_faces:
-            return tuple(p.part.id for p in pieces[:1])
-        owner, _, face = written.partition("/")
-        _, _, number = owner.partition("#")
-        found = []
-        for piece in pieces:
-            if number and int(number) - 1 not in piece.copies:
-                continue
-            copy = f"#{piece.copies.index(int(number) - 1) + 1}" if number and len(piece.copies) > 1 else ""
-            names = [n for n, o in piece.was.items() if o == face] if face else [""]
-            found += [f"{piece.part.id}{copy}{'/' if n else ''}{n}" for n in names]
-        return tuple(found)
-
-    left = study
-    while gone := {
-        (kind.name, item.id)
-        for kind in KINDS.values()
-        if kind.is_named and kind.name != "part"
-        for item in items_of(left, kind.name)
-        if with_references(item, led) is None
-    }:
-        left = _without(left, gone)
+def _with_pieces(study: StudyDocument, part: Part, pieces: list[Piece], cutting: Cutting) -> StudyDocument:
+    """The study with the pieces in the place of the part, tightened as it was, and their ties."""
+    left = with_pieces(study, part, pieces)
     if not pieces:
-        return _without(left, {("part", part.id)})
+        return left
     after = left.model_dump(mode="json")
-    for kind in KINDS.values():
-        if kind.name != "part":
-            items = [with_references(item, led) for item in items_of(left, kind.name)]
-            after[kind.list] = [item.model_dump(mode="json") for item in items if item is not None]
-    index = next(i for i, p in enumerate(study.parts) if p.id == part.id)
-    after["parts"][index : index + 1] = [p.part.model_dump(mode="json") for p in pieces]
     after["bolts"] += _tightened(after["bolts"], pieces)
     if cutting.keep == "both":
         taken = {p["id"] for p in after["pairs"]}
@@ -343,12 +224,7 @@ def _with_pieces(study: StudyDocument, part: Part, pieces: list[_Piece], cutting
     return read_study(after)
 
 
-def _without(study: StudyDocument, gone: set[tuple[str, str]]) -> StudyDocument:
-    lists, _ = closure(study, gone)
-    return read_study({**study.model_dump(mode="json"), **{KINDS[k].list: items for k, items in lists.items()}})
-
-
-def _tightened(bolts: list[dict[str, Any]], pieces: list[_Piece]) -> list[dict[str, Any]]:
+def _tightened(bolts: list[dict[str, Any]], pieces: list[Piece]) -> list[dict[str, Any]]:
     """The first piece of a bolt is tightened as the bolt was; the others likewise."""
     taken = {b["id"] for b in bolts}
     found = []
@@ -361,13 +237,13 @@ def _tightened(bolts: list[dict[str, Any]], pieces: list[_Piece]) -> list[dict[s
 
 
 def _ties(
-    part: Part, behind: list[_Piece], ahead: list[_Piece], taken: set[str], *, is_tied: bool
+    part: Part, behind: list[Piece], ahead: list[Piece], taken: set[str], *, is_tied: bool
 ) -> list[dict[str, Any]]:
     """A pair for every two pieces whose cut faces lie on each other; the finer side integrates."""
     found: list[dict[str, Any]] = []
     for one, other in itertools.product(behind, ahead):
         meshes = {p.part.id: part_mesh(p.part) for p in (one, other)}
-        sides = [(p, np.vstack([_middles(meshes[p.part.id], n) for n in p.cuts])) for p in (one, other)]
+        sides = [(p, np.vstack([middles(meshes[p.part.id], n) for n in p.cuts])) for p in (one, other)]
         (fine, at), (coarse, across) = sorted(sides, key=lambda s: -len(s[1]))
         # A facet of the finer side lies within one of the coarser.
         mesh = meshes[coarse.part.id]
@@ -407,18 +283,10 @@ def _held(study: StudyDocument, faces: list[str], cutting: Cutting) -> StudyDocu
     return read_study({**before, "supports": [*before["supports"], support]})
 
 
-def _told(study: StudyDocument, now: StudyDocument, cut: list[_Piece], left: set[str], cutting: Cutting) -> str:
+def _told(study: StudyDocument, now: StudyDocument, cut: list[Piece], left: set[str], cutting: Cutting) -> str:
     """What went with what is cut away, and what acts on a share of what it acted on; ``left``: parts of which pieces
     are."""
-    gone = {
-        (kind.name, item.id)
-        for kind in KINDS.values()
-        if kind.is_named
-        for item in items_of(study, kind.name)
-        if item.id not in {i.id for i in items_of(now, kind.name)} and not (kind.name == "part" and item.id in left)
-    }
-    plain = study.model_dump(mode="json")
-    words = told_of(study, gone, plain, plain, ("Also takes out", "Changes"))
+    words = told_gone(study, now, left)
     if cutting.keep == "both":
         return words
     halved = {p.part.id for p in cut}

@@ -8,7 +8,7 @@ from ulmek.core.geometry.spans import spans
 from ulmek.study.copies import copied_part
 from ulmek.study.items import StudyDocument
 from ulmek.study.recipe_values import recipe_values
-from ulmek.study.translate import placed_rotation
+from ulmek.study.translate import placed_axes
 from ulmek.study.units import value_of
 
 Point = tuple[float, float, float]
@@ -36,10 +36,10 @@ def placed_dimensions(study: StudyDocument, part_id: str, copy: int) -> list[Pla
     if recipe is None or study.space != "solid":
         return []
     placement = part.placements[copy - 1]
-    turn, at = placed_rotation(placement), np.array([value_of(c, "length") for c in placement.at])
+    turn, at = placed_axes(placement), np.array([value_of(c, "length") for c in placement.at])
     dimensions = {d.name: d for d in recipe.dimensions}
     found = []
-    for span in spans(recipe, recipe_values(recipe, part.recipe.dimensions)):
+    for span in spans(recipe, recipe_values(recipe, part.recipe.dimensions, part.recipe.dropped)):
         (x, y, z), (u, v, w) = (span.ends @ turn.T + at).tolist()
         written = part.recipe.dimensions.get(span.name, f"{dimensions[span.name].default:g} mm")
         found.append(

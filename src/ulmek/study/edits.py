@@ -70,6 +70,6 @@ def check_recipe(part: Part) -> None:
     if recipe is None:
         raise UnknownNameError(f"there is no recipe '{part.recipe.kind}'.", where=f"{place}/kind")
     try:
-        cut_solid(recipe.solid(recipe_values(recipe, part.recipe.dimensions)), part.recipe.kept)
+        cut_solid(recipe.solid(recipe_values(recipe, part.recipe.dimensions, part.recipe.dropped)), part.recipe.kept)
     except UlmekError as error:
         raise error.at(f"{place}/dimensions") from None

@@ -11,7 +11,7 @@ from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.mesh.fitted import FaceShape, face_shape
 from ulmek.study.items import Placement, StudyDocument, Turn
 from ulmek.study.meshing_gears import Placed, in_mesh
-from ulmek.study.translate import body_names, placed_rotation, true_bodies
+from ulmek.study.translate import body_names, placed_axes, true_bodies
 from ulmek.study.units import value_of
 
 Array = NDArray[np.float64]
@@ -44,10 +44,16 @@ def mated(study: StudyDocument, own: str, other: str, manner: Manner = "flush") 
             )
     (index, copy), (at_index, at_copy) = _copy_of(study, body), _copy_of(study, target)
     before = study.parts[index].placements[copy]
-    rotation, at = placed_rotation(before), np.array([value_of(c, "length") for c in before.at])
+    rotation, at = placed_axes(before), np.array([value_of(c, "length") for c in before.at])
     if manner == "in-mesh":
         theirs = study.parts[at_index].placements[at_copy]
-        fixed = Placed(placed_rotation(theirs), np.array([value_of(c, "length") for c in theirs.at]))
+        if before.mirrored or theirs.mirrored:
+            raise InputError(
+                "a mirrored copy cannot be put in mesh.",
+                where="faces",
+                hint="Take its mirroring away.",
+            )
+        fixed = Placed(placed_axes(theirs), np.array([value_of(c, "length") for c in theirs.at]))
         found = in_mesh(study.parts[index], Placed(rotation, at), study.parts[at_index], fixed)
         return index, copy, placement_of(found.shift, found.rotation)
     a, b = face_shape(bodies[body].mesh, face), face_shape(bodies[target].mesh, to)
@@ -147,20 +153,22 @@ def _least_turn(a: Array, b: Array) -> Array:
     return np.asarray(Rotation.from_rotvec(np.arctan2(sine, cosine) * axis / sine).as_matrix())
 
 
-def placement_of(at: Array, rotation: Array) -> Placement:
-    """The placement that turns a part by ``rotation`` (3, 3) and moves it to ``at`` (3,) mm."""
-    vector = Rotation.from_matrix(rotation).as_rotvec()
+def placement_of(at: Array, axes: Array) -> Placement:
+    """The placement that brings the own axes of a part to ``axes`` (3, 3), mirrored where those are of a mirror image,
+    and moves it to ``at`` (3,) mm."""
+    mirrored = bool(np.linalg.det(axes) < 0)
+    vector = Rotation.from_matrix(axes * [-1.0, 1.0, 1.0] if mirrored else axes).as_rotvec()
     angle = float(np.linalg.norm(vector))
     x, y, z = (f"{_plain(c)} mm" for c in at)
     if angle < 1e-9:
-        return Placement(at=(x, y, z))
+        return Placement(mirrored=mirrored, at=(x, y, z))
     axis = vector / angle
     main = int(np.abs(axis).argmax())
     if abs(axis[main]) > 1 - 1e-12:
         signed = f"{_plain(np.sign(axis[main]) * np.rad2deg(angle))} deg"
-        return Placement(at=(x, y, z), turn=Turn(axis=("x", "y", "z")[main], angle=signed))
+        return Placement(mirrored=mirrored, at=(x, y, z), turn=Turn(axis=("x", "y", "z")[main], angle=signed))
     about = (float(axis[0]), float(axis[1]), float(axis[2]))
-    return Placement(at=(x, y, z), turn=Turn(axis=about, angle=f"{_plain(np.rad2deg(angle))} deg"))
+    return Placement(mirrored=mirrored, at=(x, y, z), turn=Turn(axis=about, angle=f"{_plain(np.rad2deg(angle))} deg"))
 
 
 def _plain(value: float) -> str:

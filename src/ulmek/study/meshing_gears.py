@@ -86,7 +86,7 @@ def _values(part: Part) -> dict[str, float]:
             f"{part.name} has no teeth by recipe.", where="faces", hint="Pick gears, toothed sectors or racks."
         )
     recipe = RECIPES[part.recipe.kind]
-    return recipe.complete(recipe_values(recipe, part.recipe.dimensions))
+    return recipe.complete(recipe_values(recipe, part.recipe.dimensions, part.recipe.dropped))
 
 
 def _gaps(v: dict[str, float]) -> Array:

@@ -44,7 +44,7 @@ def solid_of_use(recipe_use: dict[str, Any], part_id: str) -> Solid:
             hint=f"Known: {', '.join(RECIPES)}.",
         )
     place = f"parts/{part_id}/recipe/dimensions"
-    values = located(place, recipe_values, recipe, recipe_use["dimensions"])
+    values = located(place, recipe_values, recipe, recipe_use["dimensions"], recipe_use.get("dropped", []))
     return located(place, lambda: cut_solid(recipe.solid(values), kept))
 
 

@@ -9,7 +9,7 @@ from ulmek.core.geometry import kernel
 from ulmek.core.geometry.kernel import Shape
 from ulmek.study.items import Part, Placement, StudyDocument
 from ulmek.study.solids import free_shape, part_solid
-from ulmek.study.translate import body_names, placed_rotation
+from ulmek.study.translate import body_names, placed_axes
 from ulmek.study.units import value_of
 
 
@@ -38,4 +38,4 @@ def placed_shape(part: Part, placement: Placement) -> Shape:
         own = part_solid(part)
         shape = kernel.moved(kernel.shape_of(own.solid), own.rotation, own.shift)
     at = np.array([value_of(c, "length") for c in placement.at])
-    return kernel.moved(shape, placed_rotation(placement), at)
+    return kernel.moved(shape, placed_axes(placement), at)

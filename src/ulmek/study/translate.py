@@ -19,7 +19,7 @@ from ulmek.core.model import Beam, Body, Face, Handle, Model
 from ulmek.core.model import Material as CoreMaterial
 from ulmek.study.awake import awake
 from ulmek.study.beams import PlacedBeam, beams_of
-from ulmek.study.items import KINDS, Material, Part, Placement, StudyDocument, items_of
+from ulmek.study.items import KINDS, Material, Part, Placement, StudyDocument, Turn, items_of
 from ulmek.study.items.item import AXES
 from ulmek.study.items.kind import Kind
 from ulmek.study.meshes import no_face, part_mesh
@@ -134,19 +134,23 @@ def _allowable(m: Material) -> float | None:
     return found
 
 
-def placed_rotation(placement: Placement) -> np.ndarray:
-    """Rotation (3, 3) of a placement."""
-    if placement.turn is None:
-        return np.eye(3)
-    angle = value_of(placement.turn.angle, "angle")
-    if not isinstance(placement.turn.axis, str):
-        axis = np.array(placement.turn.axis)
+def placed_axes(placement: Placement) -> np.ndarray:
+    """What the own axes of a part become where it is placed, column by column (3, 3): a rotation, or that of its mirror
+    image in x = 0."""
+    turned = np.eye(3) if placement.turn is None else _turned(placement.turn)
+    return turned * [-1.0, 1.0, 1.0] if placement.mirrored else turned
+
+
+def _turned(turn: Turn) -> np.ndarray:
+    angle = value_of(turn.angle, "angle")
+    if not isinstance(turn.axis, str):
+        axis = np.array(turn.axis)
         if not axis.any():
             raise InputError("the axis of a turn has no direction.", where="placements", hint="Give one, not all zero.")
         matrix = Rotation.from_rotvec(angle * axis / np.linalg.norm(axis)).as_matrix()
         # Right angles exactly, so that symmetry finds its planes.
         return np.where(np.abs(matrix) < 1e-15, 0.0, matrix)
-    i = AXES[placement.turn.axis]
+    i = AXES[turn.axis]
     j, k = (i + 1) % 3, (i + 2) % 3
     out = np.eye(3)
     out[j, j] = out[k, k] = np.cos(angle)
@@ -163,7 +167,7 @@ def _bodies(part: Part, material: CoreMaterial, *, allowable: float | None, sect
     out = []
     for name, placement in zip(body_names(part), part.placements, strict=True):
         at = np.array([value_of(c, "length") for c in placement.at])
-        out.append(Body(name, mesh.placed(placed_rotation(placement), at), material, allowable))
+        out.append(Body(name, mesh.placed(placed_axes(placement), at), material, allowable))
     return out
 
 
@@ -179,17 +183,22 @@ def translate_beams(study: StudyDocument, handles: tuple[Handle, ...]) -> tuple[
                 f"the beam '{part.id}' is of a material that yields or is rubber.", where=f"parts/{part.id}/material",
                 hint="A beam stays elastic: choose bricks for it, or take the hardening away.",
             )  # fmt: skip
+        if any(p.mirrored for p in part.placements):
+            raise InputError(
+                f"a copy of the beam '{part.id}' is mirrored.", where=f"parts/{part.id}/placements",
+                hint="Turn it instead, or choose bricks for it.",
+            )  # fmt: skip
         section, mesh = _section(part.recipe.model_dump_json(), part.id), part_mesh(part)
         for name, placement in zip(body_names(part), part.placements, strict=True):
             at = np.array([value_of(c, "length") for c in placement.at])
-            placed.append(PlacedBeam(name, section, mesh, placed_rotation(placement), at))
+            placed.append(PlacedBeam(name, section, mesh, placed_axes(placement), at))
     return beams_of(placed, handles)
 
 
 def own_axes(study: StudyDocument) -> dict[str, tuple[np.ndarray, np.ndarray]]:
     """Origin (mm) and direction of the own z axis of every body: recipes turn about it."""
     return {
-        name: (np.array([value_of(c, "length") for c in placement.at]), placed_rotation(placement)[:, 2])
+        name: (np.array([value_of(c, "length") for c in placement.at]), placed_axes(placement)[:, 2])
         for part in study.parts
         for name, placement in zip(body_names(part), part.placements, strict=True)
     }
@@ -209,7 +218,7 @@ class _Around:
 
     def copies(self, part: str) -> list[tuple[str, NDArray[np.float64]]]:
         use = self._parts[part]
-        return [(n, placed_rotation(p)) for n, p in zip(self._copies[part], use.placements, strict=True)]
+        return [(n, placed_axes(p)) for n, p in zip(self._copies[part], use.placements, strict=True)]
 
     def body(self, name: str) -> str:
         found = self._copies.get(name, [name])

@@ -59,6 +59,53 @@ SPOKEN: dict[Kind, tuple[str, float]] = {
     "angular speed": ("rad/s", 1.0),
 }
 
+# Unit systems that people choose from: for each kind the units that values are read in, the largest first, each with
+# the least figure that it is used for. Units at the same position stand for each other.
+SYSTEMS: dict[str, dict[Kind, list[tuple[str, float]]]] = {
+    "mm, N, MPa": {
+        "length": [("mm", 0.1), ("µm", 0)],
+        "force": [("kN", 1), ("N", 0)],
+        "stress": [("MPa", 0)],
+        "density": [("kg/m³", 0)],
+        "angle": [("°", 0)],
+        "moment": [("N·m", 1), ("N·mm", 0)],
+        "stiffness": [("N/mm", 0)],
+        "turning stiffness": [("N·m/rad", 0)],
+        "mass": [("kg", 0)],
+        "time": [("s", 0)],
+        "acceleration": [("m/s²", 0)],
+        "angular speed": [("rad/s", 0)],
+    },
+    "m, N, Pa": {
+        "length": [("m", 1e-4), ("µm", 0)],
+        "force": [("N", 0)],
+        "stress": [("Pa", 0)],
+        "density": [("kg/m³", 0)],
+        "angle": [("rad", 0)],
+        "moment": [("N·m", 0)],
+        "stiffness": [("N/m", 0)],
+        "turning stiffness": [("N·m/rad", 0)],
+        "mass": [("kg", 0)],
+        "time": [("s", 0)],
+        "acceleration": [("m/s²", 0)],
+        "angular speed": [("rad/s", 0)],
+    },
+    "in, lbf, psi": {
+        "length": [("in", 0.01), ("thou", 0)],
+        "force": [("lbf", 0)],
+        "stress": [("psi", 0)],
+        "density": [("lb/in³", 0)],
+        "angle": [("°", 0)],
+        "moment": [("lbf·in", 0)],
+        "stiffness": [("lbf/in", 0)],
+        "turning stiffness": [("lbf·in/rad", 0)],
+        "mass": [("lb", 0)],
+        "time": [("s", 0)],
+        "acceleration": [("ft/s²", 0)],
+        "angular speed": [("rpm", 0)],
+    },
+}
+
 # Squares of larger values, in internal units, would overflow in norms and energies.
 LARGEST = 1e30
 # Number, then a unit of letters, digits, products, quotients and one-digit powers: no expressions.

@@ -39,6 +39,7 @@ import {
   unwrap,
 } from "./client";
 import { fetchFloats, fetchScene } from "./sceneBlock";
+import { standsFor } from "./units";
 import type { KindName } from "./vocabulary";
 import { tellProblem } from "@/ui/notices";
 
@@ -158,7 +159,8 @@ export const useCourse = (kind: LoadUse["kind"]) =>
   useMutation({
     mutationFn: async (sheet: Sheet) => {
       const found = unwrap<Course>(await api.POST("/api/tables/course", { body: { sheet, kind } }));
-      return found.points.map(([x, y]) => ({ x, y }));
+      const { factor } = standsFor(found.unit);
+      return found.points.map(([x, y]) => ({ x, y: Number((y * factor).toPrecision(6)) }));
     },
   });
 
@@ -423,6 +425,18 @@ export function useEdits(study: number) {
       unwrap<ToldEdit>(await api.POST("/api/studies/{study_id}/cut", { ...at(), body })),
     onSuccess: (done) => keep(done.study),
   });
+  const dropFeatures = useMutation({
+    scope,
+    onError,
+    mutationFn: async ({ part, faces }: { part: string; faces: string[] }) =>
+      unwrap<ToldEdit>(
+        await api.POST("/api/studies/{study_id}/parts/{part_id}/drop-features", {
+          params: { path: { study_id: study, part_id: part }, query: { base_revision: base() } },
+          body: { faces },
+        }),
+      ),
+    onSuccess: (done) => keep(done.study),
+  });
   const copyPart = useMutation({
     scope,
     onError,
@@ -472,7 +486,7 @@ export function useEdits(study: number) {
       return onError(error);
     },
   });
-  return { edit, addPart, replaceFile, mate, cut, copyPart, movePart, takeOut, undo, redo };
+  return { edit, addPart, replaceFile, mate, cut, dropFeatures, copyPart, movePart, takeOut, undo, redo };
 }
 
 export function useStartRun(study: number) {

@@ -40,7 +40,3 @@ export const loadSort = (kind: LoadKind) => {
   if (!found) throw new Error(`The server does not know loads of the kind ${kind}.`);
   return found;
 };
-
-/** The unit that a quantity is spoken in, and what internal values are multiplied by for it. */
-export const spoken = (quantity: Quantity) =>
-  vocabulary().quantities.find((q) => q.name === quantity) ?? { unit: "", factor: 1 };

@@ -5,10 +5,8 @@ import { Router } from "wouter";
 import { memoryLocation } from "wouter/memory-location";
 
 import type { StudyInfo } from "@/api/client";
-import { learn } from "@/api/vocabulary";
 import { STUDY } from "@/tests/document";
 import { answering, studyAt, withCache } from "@/tests/server";
-import { VOCABULARY } from "@/tests/vocabulary";
 
 import { CommandBar } from "./CommandBar";
 import { SHORTCUTS, useCommands } from "./commands";
@@ -16,7 +14,6 @@ import { itemsOf, labelOf, namedKinds } from "./items";
 import { useSelection } from "./selection";
 
 beforeEach(() => {
-  learn(VOCABULARY);
   useSelection.setState({ selected: { kind: "study", id: "" } });
 });
 afterEach(cleanup);

@@ -4,6 +4,7 @@ import { useLocation } from "wouter";
 
 import type { StudyInfo } from "@/api/client";
 import { useEdits } from "@/api/hooks";
+import { useUnits } from "@/api/units";
 
 import { type Command, useOfferedCommands } from "./commands";
 import { itemsOf, labelOf, type NamedKind, namedKinds } from "./items";
@@ -80,7 +81,10 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
             onKeyDown={(e) => {
               if (e.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
               if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
-              if (e.key === "Enter") choose(found[at]);
+              if (e.key !== "Enter") return;
+              // What opens now and takes the focus is not pressed by the same key.
+              e.preventDefault();
+              choose(found[at]);
             }}
             className="w-full rounded border border-line bg-white px-3 py-1.5"
           />
@@ -134,6 +138,7 @@ function useActions(info: StudyInfo, onRun: () => void, showKeys: () => void): A
       { ...act({ key: "redo", label: "Redo", keys: "Ctrl Shift Z", go: () => redo.mutate() }), detail: info.redo },
       ...offered.map(act),
       act({ key: "keys", label: "Keys", keys: "?", go: showKeys }),
+      act({ key: "units", label: "Units that values are read in", go: () => useUnits.getState().ask(true) }),
       view("Bench", `/studies/${info.id}/bench`),
       view("Run", `/studies/${info.id}/run`),
       view("Review", `/studies/${info.id}/review`),

@@ -1,15 +1,13 @@
 import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { afterEach, expect, test, vi } from "vitest";
 import { Router } from "wouter";
 import { memoryLocation } from "wouter/memory-location";
 
-import { learn } from "@/api/vocabulary";
 import { press } from "@/tests/controls";
 import { STUDY } from "@/tests/document";
 import { runOf } from "@/tests/runs";
 import { type Exchange, answering, studyAt, withCache } from "@/tests/server";
-import { VOCABULARY } from "@/tests/vocabulary";
 
 import { StudyPage } from "./StudyPage";
 import { useSelection } from "./selection";
@@ -18,7 +16,6 @@ vi.mock("./bench/Bench", () => ({ Bench: () => <textarea aria-label="bench" /> }
 vi.mock("./run/RunView", () => ({ RunView: () => <p>run view</p> }));
 vi.mock("./review/Review", () => ({ Review: () => <p>review view</p> }));
 
-beforeEach(() => learn(VOCABULARY));
 afterEach(cleanup);
 
 type Answer = { status?: number; body: unknown } | undefined;

@@ -1,8 +1,8 @@
 import { useState } from "react";
 
 import type { SceneBlock } from "@/api/sceneBlock";
+import { length } from "@/api/units";
 import { Choice } from "@/ui/Choice";
-import { length } from "@/ui/format";
 
 import type { Cut } from "./Stage3D";
 

@@ -1,3 +1,4 @@
+import { spoken } from "@/api/units";
 import { figure } from "@/ui/format";
 
 import type { Gauge } from "./Stage3D";
@@ -22,15 +23,17 @@ export function lengthWords(mm: number): string {
 
 /** Which way the axes point, and how long things are where the view turns about. */
 export function StageGauge({ gauge, isOverLegend = false }: { gauge: Gauge; isOverLegend?: boolean }) {
-  const mm = roundLength(gauge.pixelsPerMm, LONGEST);
-  const bar = mm * gauge.pixelsPerMm;
+  const { unit, factor } = spoken("length");
+  const round = roundLength(gauge.pixelsPerMm / factor, LONGEST);
+  const bar = (round / factor) * gauge.pixelsPerMm;
+  const words = unit === "mm" ? lengthWords(round) : `${figure(round, 1)} ${unit}`;
   if (!Number.isFinite(bar)) return null;
   // What points towards the eye is drawn over what points away.
   const order = [0, 1, 2].sort((a, b) => (gauge.axes[b]?.away ?? 0) - (gauge.axes[a]?.away ?? 0));
   return (
     <svg
       role="img"
-      aria-label={`Axes of the study; the bar is ${lengthWords(mm)} long`}
+      aria-label={`Axes of the study; the bar is ${words} long`}
       width={96 + bar}
       height="84"
       className={`pointer-events-none absolute left-3 text-ink ${isOverLegend ? "bottom-14" : "bottom-7"}`}
@@ -56,7 +59,7 @@ export function StageGauge({ gauge, isOverLegend = false }: { gauge: Gauge; isOv
       })}
       <path d={`M88 66 v8 M88 70 h${bar} m0 -4 v8`} stroke="currentColor" fill="none" />
       <text x={88 + bar / 2} y="60" className="fill-current text-[12px]" textAnchor="middle">
-        {lengthWords(mm)}
+        {words}
       </text>
     </svg>
   );

@@ -4,12 +4,13 @@ import userEvents from "@testing-library/user-event";
 /** Keys and pointer without waiting between them. */
 const userEvent = userEvents.setup({ delay: null });
 
-/** Types an entry (the first of that name) and leaves it with Enter. */
+/** Gives an entry (the first of that name) all at once, and leaves it with Enter. */
 export async function enter(label: string, text: string) {
-  const [input] = await screen.findAllByRole<HTMLInputElement>("textbox", { name: label });
+  const [input] = await screen.findAllByLabelText<HTMLInputElement>(label, { selector: "input, textarea" });
   if (!input) throw new Error(`There is no entry '${label}'.`);
   await userEvent.clear(input);
-  await userEvent.type(input, `${text}{Enter}`);
+  await userEvent.paste(text);
+  await userEvent.keyboard("{Enter}");
 }
 
 /** Opens a list by its label and takes an option of it. */

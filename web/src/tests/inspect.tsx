@@ -8,7 +8,13 @@ import { type Selected, useSelection } from "@/features/selection";
 import { STUDY } from "./document";
 import { type Exchange, answering, studyAt, withCache } from "./server";
 
-const dimension = (name: string, label: string, kind: "length" | "count") => ({ name, label, kind, default: 1 });
+const dimension = (name: string, label: string, kind: "length" | "count", drops: string | null = null) => ({
+  name,
+  label,
+  kind,
+  default: 1,
+  drops,
+});
 export const RECIPES = [
   {
     kind: "lug",
@@ -29,7 +35,7 @@ export const RECIPES = [
     label: "Plate",
     summary: "With holes",
     spaces: ["solid", "plane-strain"],
-    dimensions: [dimension("holes", "Holes", "count")],
+    dimensions: [dimension("holes", "Holes", "count", "holes")],
   },
 ] as unknown as RecipeInfo[];
 

@@ -20,8 +20,9 @@ if (typeof Element !== "undefined" && !("hasPointerCapture" in Element.prototype
   Object.assign(Element.prototype, { hasPointerCapture: () => false, scrollIntoView: () => undefined });
 }
 
-// Beside other work a second is soon gone.
-configure({ asyncUtilTimeout: 5000 });
+// Beside other work a second is soon gone. Whether each element may be hidden takes longer to find out than the rest of
+// a query by role.
+configure({ asyncUtilTimeout: 10_000, defaultHidden: true });
 
 /** Nothing has a size in jsdom: there is nothing to observe. */
 class NoResizes implements ResizeObserver {

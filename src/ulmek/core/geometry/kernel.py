@@ -218,6 +218,27 @@ def split(shape: Shape, normal: Array, at: float) -> tuple[list[Shape], list[Sha
     return sides[0], sides[1]
 
 
+def without_faces(shape: Shape, faces: Sequence[Shape]) -> Shape:
+    """The shape without the features that some of its ``faces_of`` bound: its other faces go on until they meet.
+
+    Raises
+    ------
+    GeometryError : the other faces do not close over them.
+    """
+    algorithm = _kernel("BRepAlgoAPI").BRepAlgoAPI_Defeaturing()
+    algorithm.SetShape(shape)
+    for face in faces:
+        algorithm.AddFaceToRemove(face)
+    algorithm.Build()
+    left = [s for s in _explored(algorithm.Shape(), "SOLID")] if algorithm.IsDone() else []
+    if len(left) != 1 or faults(left[0]) or len(faces_of(left[0])) >= len(faces_of(shape)):
+        raise GeometryError(
+            "what is left does not close over these faces.", where="faces",
+            hint="Pick all faces of a hole, a pocket, a rounding or a boss, and no others.",
+        )  # fmt: skip
+    return left[0]
+
+
 def box(shape: Shape) -> Array:
     """Least and largest coordinates (2, 3) mm of a box about the shape."""
     bound = _kernel("Bnd").Bnd_Box()

@@ -30,21 +30,26 @@ Kind = Literal["brick", "tet", "quad", "quad8", "triangle"]
 @dataclass(frozen=True)
 class ElementKind:
     """A kind of element. facets: its own in its own numbers, outward; edges with the material on their left, then their
-    middle. nodes, corners: how many. is_plane: of a section. vtk: cell type of the VTK file formats."""
+    middle. nodes, corners: how many. is_plane: of a section. vtk: cell type of the VTK file formats. mirror,
+    facet_mirror: the order of its nodes, and of a facet's, in a mirror image."""
 
     nodes: int
     corners: int
     facets: NDArray[np.int64]
     is_plane: bool
     vtk: int
+    mirror: list[int]
+    facet_mirror: list[int]
 
 
 ELEMENTS: dict[Kind, ElementKind] = {
-    "brick": ElementKind(8, 8, BRICK_FACES, False, 12),
-    "tet": ElementKind(10, 4, TET_FACES, False, 24),
-    "quad": ElementKind(4, 4, QUAD_EDGES, True, 9),
-    "quad8": ElementKind(8, 4, np.array([[0, 1, 4], [1, 2, 5], [2, 3, 6], [3, 0, 7]]), True, 23),
-    "triangle": ElementKind(6, 3, np.array([[0, 1, 3], [1, 2, 4], [2, 0, 5]]), True, 22),
+    "brick": ElementKind(8, 8, BRICK_FACES, False, 12, [1, 0, 3, 2, 5, 4, 7, 6], [1, 0, 3, 2]),
+    "tet": ElementKind(10, 4, TET_FACES, False, 24, [0, 2, 1, 3, 6, 5, 4, 7, 9, 8], [1, 0, 2, 3, 5, 4]),
+    "quad": ElementKind(4, 4, QUAD_EDGES, True, 9, [1, 0, 3, 2], [1, 0]),
+    "quad8": ElementKind(
+        8, 4, np.array([[0, 1, 4], [1, 2, 5], [2, 3, 6], [3, 0, 7]]), True, 23, [1, 0, 3, 2, 4, 7, 6, 5], [1, 0, 2]
+    ),
+    "triangle": ElementKind(6, 3, np.array([[0, 1, 3], [1, 2, 4], [2, 0, 5]]), True, 22, [1, 0, 2, 3, 5, 4], [1, 0, 2]),
 }
 # Kinds by nodes of a cell and of a facet.
 _KINDS: dict[tuple[int, int], Kind] = {(e.nodes, e.facets.shape[1]): kind for kind, e in ELEMENTS.items()}
@@ -74,12 +79,18 @@ class VolumeMesh:
     arcs: dict[str, NDArray[np.float64]] = field(default_factory=dict)
 
     def placed(self, rotation: NDArray[np.float64], shift: NDArray[np.float64]) -> "VolumeMesh":
-        """The same mesh turned by ``rotation`` (3, 3), then moved by ``shift`` (3,) mm."""
+        """The same mesh turned by ``rotation`` (3, 3), mirrored where that is a turn of a mirror image, then moved by
+        ``shift`` (3,) mm."""
         arcs = {
             name: np.hstack([a[:, :3] @ rotation.T + shift, a[:, 3:6] @ rotation.T, a[:, 6:]])
             for name, a in self.arcs.items()
         }
-        return replace(self, nodes=self.nodes @ rotation.T + shift, arcs=arcs)
+        placed = replace(self, nodes=self.nodes @ rotation.T + shift, arcs=arcs)
+        if np.linalg.det(rotation) > 0:
+            return placed
+        order = ELEMENTS[self.kind]
+        faces = {name: facets[:, order.facet_mirror] for name, facets in self.faces.items()}
+        return replace(placed, cells=self.cells[:, order.mirror], faces=faces)
 
     @property
     def kind(self) -> Kind:

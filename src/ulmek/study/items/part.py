@@ -19,8 +19,9 @@ class Turn(Item):
 
 
 class Placement(Item):
-    """Where one copy of a part stands: turned first, then moved."""
+    """Where one copy of a part stands: mirrored in its own plane x = 0 or not, then turned, then moved."""
 
+    mirrored: bool = False
     at: tuple[Length, Length, Length] = ("0 mm", "0 mm", "0 mm")
     turn: Turn | None = None
 
@@ -104,17 +105,21 @@ class RecipeUse(Item):
 
     The kind ``file`` takes its solid from ``file`` and has no dimensions.
     ``kept``: the whole, the half with y ≥ 0 in the part's own axes, or the quarter with x ≥ 0 and y ≥ 0.
+    ``dropped``: features of the recipe that are left out, whatever their dimensions.
     """
 
     kind: str
     dimensions: dict[str, str | int | float] = Field(default_factory=dict)
     kept: Literal["whole", "half", "quarter"] = "whole"
+    dropped: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=20)] = Field(default_factory=list)
     file: FileUse | None = None
 
     @model_validator(mode="after")
     def _check(self) -> "RecipeUse":
         if (self.kind == "file") != (self.file is not None):
             raise ValueError("a part of the kind 'file', and no other, has a file.")
+        if self.file is not None and self.dropped:
+            raise ValueError("features of a file are dropped from its solid, not by name.")
         return self
 
 

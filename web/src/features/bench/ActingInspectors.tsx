@@ -2,11 +2,12 @@ import { useState } from "react";
 
 import type { BoltUse, LoadUse, PartUse, PatchStep, SupportUse } from "@/api/client";
 import { useThread } from "@/api/hooks";
-import { type Quantity, loadSort, spoken } from "@/api/vocabulary";
+import { type Quantity, loadSort } from "@/api/vocabulary";
+import { force, spoken, usual } from "@/api/units";
 import { Button } from "@/ui/Button";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
-import { figure, force, percent } from "@/ui/format";
+import { figure, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
@@ -170,8 +171,8 @@ function LineEnds({
 
 /** Another way of tightening: values in another unit cannot stay, so each begins with what is usual. */
 function tightenedBy(how: string, bolt: BoltUse, part: PartUse | undefined, path: string): PatchStep[] {
-  const usual = how === "moment" ? "100 N*m" : "10 kN";
-  const preload = Object.fromEntries(Object.keys(bolt.preload ?? {}).map((step) => [step, usual]));
+  const begin = usual(how === "moment" ? "100 N·m" : "10 kN");
+  const preload = Object.fromEntries(Object.keys(bolt.preload ?? {}).map((step) => [step, begin]));
   const written = part?.recipe.dimensions?.diameter;
   const diameter = written === undefined ? "16 mm" : String(written);
   return [replace(path, { ...bolt, preload, torque: how === "moment" ? { nut_factor: 0.2, diameter } : null })];

@@ -2,7 +2,8 @@ import { useState } from "react";
 
 import type { LoadUse, StepUse } from "@/api/client";
 import { useCourse } from "@/api/hooks";
-import { spoken, loadSort } from "@/api/vocabulary";
+import { spoken } from "@/api/units";
+import { loadSort } from "@/api/vocabulary";
 import { type PlotPoint, PointPlot } from "@/ui/PointPlot";
 import { tell } from "@/ui/notices";
 import { Refusal } from "@/ui/Refusal";

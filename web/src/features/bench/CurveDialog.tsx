@@ -2,7 +2,8 @@ import { useState } from "react";
 
 import type { Material, Sheet } from "@/api/client";
 import { useCurve } from "@/api/hooks";
-import { PointPlot } from "@/ui/PointPlot";
+import { standsFor } from "@/api/units";
+import { type PlotPoint, PointPlot } from "@/ui/PointPlot";
 import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
 import { Refusal } from "@/ui/Refusal";
@@ -29,6 +30,8 @@ export function CurveDialog({ material, path, onEdit, onClose }: Props) {
   const [strain, setStrain] = useState<"total" | "plastic">("total");
   const curve = useCurve(sheet && { sheet, measure, strain, young: material.young ?? "" });
   const used = curve.data?.table.map((r) => ({ x: r.strain, y: Number.parseFloat(r.stress) })) ?? [];
+  const { unit, factor } = standsFor("MPa");
+  const inUnit = (points: PlotPoint[] = []) => points.map(({ x, y }) => ({ x, y: y * factor }));
   const use = () => {
     const hardening = { kinematic_share: material.hardening?.kinematic_share ?? 0, table: curve.data?.table };
     tell(onEdit([put(`${path}/hardening`, hardening)], `Hardening of ${material.name}`).then(onClose));
@@ -44,10 +47,10 @@ export function CurveDialog({ material, path, onEdit, onClose }: Props) {
       <div>
         <PointPlot
           label="Stress over plastic strain"
-          line={used}
-          dots={curve.data?.entered.map(([x, y]) => ({ x, y })) ?? []}
+          line={inUnit(used)}
+          dots={inUnit(curve.data?.entered.map(([x, y]) => ({ x, y })))}
           xLabel="strain"
-          yLabel="MPa"
+          yLabel={unit}
         />
         <p className="text-[12.5px] text-quiet">
           Dots: as entered. Line: true stress over plastic strain, as the material is computed with.

@@ -2,9 +2,10 @@ import { useEffect, useState } from "react";
 
 import type { PatchStep, StudyDocument, StudyInfo, Suggestion } from "@/api/client";
 import { useTouching } from "@/api/hooks";
+import { length, usual } from "@/api/units";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
-import { figure, length, percent } from "@/ui/format";
+import { figure, percent } from "@/ui/format";
 import { tell } from "@/ui/notices";
 
 import type { Peek } from "./benchLook";
@@ -17,7 +18,7 @@ const keyOf = (s: Suggestion) => `${s.a.join(" ")} | ${s.b.join(" ")}`;
 
 /** What touches or comes close, under the stage that shows each: it can become a pair, be left out, or be joined with others. */
 export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
-  const [distance, setDistance] = useState("1 mm");
+  const [distance, setDistance] = useState(() => usual("1 mm"));
   const [angle, setAngle] = useState("40 deg");
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set());
   const found = useTouching(info.id, info.revision, distance, angle);

@@ -1,19 +1,16 @@
 import { cleanup, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, expect, test } from "vitest";
+import { afterEach, expect, test } from "vitest";
 
 import { ApiProblem } from "@/api/client";
-import { learn } from "@/api/vocabulary";
 import { type NamedKind, itemsOf, listOf, namedKinds } from "@/features/items";
 import { type Selected, useSelection } from "@/features/selection";
 import { choose, enter, press } from "@/tests/controls";
 import { STUDY, applied, fieldsOfDocument, fieldsOn, objections } from "@/tests/document";
 import { inspect } from "@/tests/inspect";
-import { VOCABULARY } from "@/tests/vocabulary";
 
 import { entryAt } from "./edits";
 
-beforeEach(() => learn(VOCABULARY));
 afterEach(cleanup);
 
 const part = (id: string, more: Partial<Selected> = {}): Selected => ({ kind: "part", id, ...more });
@@ -112,7 +109,7 @@ const CHOICES: [Selected, string, string, unknown][] = [
   [{ kind: "pair", id: "seat" }, "penalty", "/pairs/0/enforcement/method", "penalty"],
   [{ kind: "pair", id: "seat" }, "exact", "/pairs/0/enforcement/method", "exact"],
   [{ kind: "bolt", id: "tighten" }, "moment", "/bolts/0/torque", { nut_factor: 0.2, diameter: "16 mm" }],
-  [{ kind: "bolt", id: "tighten" }, "moment", "/bolts/0/preload/tighten", "100 N*m"],
+  [{ kind: "bolt", id: "tighten" }, "moment", "/bolts/0/preload/tighten", "100 N·m"],
   [{ kind: "bolt", id: "anchor" }, "force", "/bolts/1/torque", null],
   [{ kind: "support", id: "base" }, "some", "/supports/0/components", ["x", "y", "z"]],
   [{ kind: "support", id: "base" }, "symmetry", "/supports/0/kind", "symmetry"],
@@ -177,6 +174,8 @@ test("the mesh size along an edge of a picked face is named as the study names i
 /** What is switched or ticked: the control, where it goes, and what it comes to. */
 const SWITCHES: [Selected, "switch" | "checkbox", string, string, unknown][] = [
   [part("lug"), "switch", "In the analysis", "/parts/0/in_analysis", false],
+  [part("bolts", { copy: 2 }), "switch", "Mirrored in x = 0", "/parts/1/placements/1/mirrored", true],
+  [part("beam"), "switch", "Without holes", "/parts/2/recipe/dropped", ["holes"]],
   [{ kind: "step", id: "pull" }, "switch", "Large motion", "/steps/1/large_motion", true],
   [{ kind: "step", id: "pull" }, "switch", "In the analysis", "/steps/1/in_analysis", false],
   [{ kind: "step", id: "pull" }, "switch", "Inertia", "/steps/1/dynamics", { duration: "0.1 s", damping: 0 }],

@@ -1,4 +1,5 @@
 import type { Measured } from "@/api/client";
+import { length, standsFor } from "@/api/units";
 import { useSelection } from "@/features/selection";
 import type { StageLabel } from "@/scene/Stage";
 import { figure } from "@/ui/format";
@@ -45,7 +46,7 @@ export function MeasurePanel({ found, isPending, problem }: Props) {
       {!isPending &&
         found?.figures.map((f) => (
           <Row key={f.label} label={f.label}>
-            {figure(f.value, 5)} {f.unit}
+            {figure(f.value * standsFor(f.unit).factor, 5)} {standsFor(f.unit).unit}
           </Row>
         ))}
     </section>
@@ -59,6 +60,6 @@ export function measureLabels(found: Measured | undefined): StageLabel[] {
   const gap = Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
   return [
     { id: "measured-a", at: a, text: "", tone: "hold" },
-    { id: "measured-b", at: b, text: `${figure(gap, 5)} mm`, tone: "load" },
+    { id: "measured-b", at: b, text: length(gap, 5), tone: "load" },
   ];
 }

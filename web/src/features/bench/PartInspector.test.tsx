@@ -3,19 +3,16 @@ import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test } from "vitest";
 
 import type { FaceInfo } from "@/api/client";
-import { learn } from "@/api/vocabulary";
 import { selectionOf, useSelection } from "@/features/selection";
 import { choose, enter, press } from "@/tests/controls";
 import { STUDY, applied, objections } from "@/tests/document";
 import { inspect } from "@/tests/inspect";
 import { studyAt } from "@/tests/server";
-import { VOCABULARY } from "@/tests/vocabulary";
 import { useNotices } from "@/ui/notices";
 
 import { symmetryAt } from "./PartPlace";
 
 beforeEach(() => {
-  learn(VOCABULARY);
   useNotices.setState({ notices: [] });
 });
 afterEach(cleanup);
@@ -204,7 +201,7 @@ test("what is taken out is told with all that goes with it, and can be undone th
   expect(asked.find((a) => a.path.endsWith("take-out"))?.body).toEqual({ kind: "part", id: "lug" });
 });
 
-test("copies in a row and in a ring begin at the copy that is looked at", async () => {
+test("copies in a row, a ring and a mirror image begin at the copy that is looked at", async () => {
   const { asked } = inspect(
     { kind: "part", id: "bolts", copy: 2 },
     { answer: ({ path }) => (path.endsWith("/copies") ? { body: studyAt(2, STUDY) } : undefined) },
@@ -216,12 +213,36 @@ test("copies in a row and in a ring begin at the copy that is looked at", async 
   await enter("axis through x", "1 cm");
   await enter("Over", "90 deg");
   await press("Make the copies");
-  await waitFor(() => expect(asked.filter((a) => a.path.endsWith("/copies"))).toHaveLength(2));
+  await userEvent.click(screen.getByRole("radio", { name: "mirror image" }));
+  await userEvent.click(screen.getByRole("radio", { name: "y" }));
+  await enter("plane at y", "1 in");
+  await press("Make the mirror image");
+  await waitFor(() => expect(asked.filter((a) => a.path.endsWith("/copies"))).toHaveLength(3));
   expect(asked.filter((a) => a.path === "/api/studies/1/parts/bolts/copies").map((a) => a.body)).toEqual([
     { copy_number: 2, pattern: { kind: "row", count: 3, step: ["20 mm", "12 mm", "0 mm"] } },
     {
       copy_number: 2,
       pattern: { kind: "ring", count: 3, axis: "z", through: ["1 cm", "0 mm", "0 mm"], angle: "90 deg" },
     },
+    { copy_number: 2, pattern: { kind: "mirror", axis: "y", at: "1 in" } },
   ]);
+});
+
+test("features of a solid of a file are left out by the faces that bound them", async () => {
+  const [first, ...rest] = STUDY.parts ?? [];
+  const file = { name: "lug.step", digest: "0".repeat(64), solid: 0, content: "sha256:" };
+  const study = { ...STUDY, parts: [{ ...first!, recipe: { ...first!.recipe, kind: "file", file } }, ...rest] };
+  const told = { study: studyAt(2), told: "Also takes out support Base." };
+  const { asked } = inspect(hole, {
+    study,
+    answer: ({ path }) => (path.endsWith("/drop-features") ? { body: told } : undefined),
+  });
+  await press("Pick one more face");
+  await choose("Face", "top");
+  await press("Leave it out");
+  await waitFor(() => expect(useNotices.getState().notices).toHaveLength(1));
+  expect(useNotices.getState().notices[0]?.text).toBe("Lug goes on without hole, top. Also takes out support Base.");
+  const sent = asked.find((a) => a.path.endsWith("/drop-features"));
+  expect([sent?.path, sent?.body]).toEqual(["/api/studies/1/parts/lug/drop-features", { faces: ["hole", "top"] }]);
+  expect(chosen()).toEqual({ kind: "part", id: "lug" });
 });

@@ -12,6 +12,7 @@ import { tell } from "@/ui/notices";
 import { CAN_BE_TIGHTENED, FaceActions, Place, symmetryAt, tighten } from "./PartPlace";
 import { CopyPart } from "./CopyPart";
 import { CutParts } from "./CutParts";
+import { DropFeatures } from "./DropFeatures";
 import { StepImport } from "./StepImport";
 import { type InspectorProps, number, put } from "./edits";
 import { Head } from "./Head";
@@ -51,6 +52,8 @@ export function PartInspector({
 }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
   const recipe = recipes.find((r) => r.kind === part.recipe.kind);
   const written = part.recipe.dimensions ?? {};
+  const dropped = part.recipe.dropped ?? [];
+  const features = [...new Set((recipe?.dimensions ?? []).flatMap((d) => d.drops ?? []))];
   const { selected, select, sight, see } = useSelection();
   const [replacing, setReplacing] = useState(false);
   const [beside, setBeside] = useState(NONE);
@@ -118,6 +121,7 @@ export function PartInspector({
           )}
         </Section>
       )}
+      {part.recipe.file && face !== undefined && <DropFeatures id={info.id} part={part} face={face} />}
       <Switch
         label="In the analysis"
         checked={part.in_analysis}
@@ -172,6 +176,21 @@ export function PartInspector({
             />
           );
         })}
+        {features.map((feature) => (
+          <Switch
+            key={feature}
+            label={`Without ${feature}`}
+            checked={dropped.includes(feature)}
+            onChange={(out) =>
+              tell(
+                onEdit(
+                  [put(`${path}/recipe/dropped`, out ? [...dropped, feature] : dropped.filter((d) => d !== feature))],
+                  `${feature} of ${part.name}`,
+                ),
+              )
+            }
+          />
+        ))}
         <Select
           label="Modelled"
           value={part.recipe.kept}

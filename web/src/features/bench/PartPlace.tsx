@@ -1,10 +1,12 @@
 import type { PartUse, PatchStep, StudyDocument } from "@/api/client";
 import { useFaceInfo } from "@/api/hooks";
+import { usual } from "@/api/units";
 import { useSelection, whenDone } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
+import { Switch } from "@/ui/Switch";
 import { tell } from "@/ui/notices";
 import { type EditFn, freeId, freeName, replace } from "./edits";
 
@@ -59,7 +61,7 @@ export function FaceActions({
   };
   const load = (kind: keyof typeof ON_FACES) => {
     const id = freeId(kind, study.loads);
-    const { name, value, direction } = ON_FACES[kind];
+    const { name, value, direction } = { ...ON_FACES[kind], value: usual(ON_FACES[kind].value) };
     const values = last === undefined ? {} : { [last]: value };
     const item = {
       id,
@@ -166,7 +168,7 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
       choose(1),
     );
   return (
-    <Section title="Place: turned, then moved">
+    <Section title="Place: mirrored, turned, then moved">
       {places.length > 1 && (
         <Select
           label="Copy"
@@ -175,6 +177,11 @@ export function Place({ part, path, onEdit }: { part: PartUse; path: string; onE
           onChange={(text) => choose(Number(text))}
         />
       )}
+      <Switch
+        label="Mirrored in x = 0"
+        checked={place.mirrored}
+        onChange={(on) => tell(set("mirrored", on, "Mirror"))}
+      />
       <Select
         label="Turned about"
         value={typeof axis === "string" ? axis : "own"}
@@ -229,7 +236,7 @@ export const CAN_BE_TIGHTENED = ["bolt", "stud"];
 export async function tighten(study: StudyDocument, part: PartUse, onEdit: EditFn): Promise<string> {
   const id = freeId(`tighten-${part.id}`, study.bolts);
   const first = study.steps?.[0]?.id;
-  const value = { id, name: part.name, part: part.id, preload: first === undefined ? {} : { [first]: "10 kN" } };
+  const value = { id, name: part.name, part: part.id, preload: first === undefined ? {} : { [first]: usual("10 kN") } };
   await onEdit([{ op: "add", path: "/bolts/-", value }], `Tighten ${part.name}`);
   return id;
 }

@@ -1,4 +1,5 @@
 import type { HandleUse, LinkUse, SpringUse, StudyDocument, WallUse } from "@/api/client";
+import { usual } from "@/api/units";
 import { useSelection, whenDone } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Choice } from "@/ui/Choice";
@@ -128,7 +129,7 @@ export function HandleInspector({
                 add("bolts", "bolt", "bolt", {
                   name: `Bolt at ${handle.name}`,
                   line: { head: handle.id, direction: [0, 0, 1], stiffness: "500 kN/mm" },
-                  preload: first === undefined ? {} : { [first]: "10 kN" },
+                  preload: first === undefined ? {} : { [first]: usual("10 kN") },
                 }),
               )
             }

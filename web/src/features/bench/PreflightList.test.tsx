@@ -3,14 +3,11 @@ import userEvent from "@testing-library/user-event";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 import { ApiProblem, type Preflight } from "@/api/client";
-import { learn } from "@/api/vocabulary";
 import { useSelection } from "@/features/selection";
-import { VOCABULARY } from "@/tests/vocabulary";
 
 import { PreflightList } from "./PreflightList";
 
 beforeEach(() => {
-  learn(VOCABULARY);
   useSelection.setState({ selected: { kind: "study", id: "" } });
 });
 afterEach(cleanup);

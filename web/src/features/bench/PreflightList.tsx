@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 
 import { ApiProblem, type Finding, type PatchStep, type Preflight } from "@/api/client";
+import { inChosenUnits } from "@/api/units";
 import { kindOf } from "@/api/vocabulary";
 import { useSelection } from "@/features/selection";
 import { tell } from "@/ui/notices";
@@ -139,8 +140,10 @@ function Entry({ finding, onEdit }: { finding: Finding; onEdit: EditFn }) {
       >
         <span className={TONE[finding.grade]}>{MARK[finding.grade]}</span>
         <span>
-          {finding.text}
-          {finding.grade !== "good" && <span className="block text-[12.5px] text-quiet">{finding.hint}</span>}
+          {inChosenUnits(finding.text)}
+          {finding.grade !== "good" && (
+            <span className="block text-[12.5px] text-quiet">{inChosenUnits(finding.hint)}</span>
+          )}
         </span>
       </button>
       {body && motion && (
@@ -160,7 +163,7 @@ function Entry({ finding, onEdit }: { finding: Finding; onEdit: EditFn }) {
           className="ml-6 block text-left text-verdigris underline"
           onClick={() => tell(onEdit(remedy.edit as unknown as PatchStep[], remedy.does))}
         >
-          {remedy.does}
+          {inChosenUnits(remedy.does)}
         </button>
       ))}
     </li>

@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import type { Material, RubberAsked, Sheet } from "@/api/client";
 import { useRubber } from "@/api/hooks";
+import { standsFor } from "@/api/units";
 import { percent } from "@/ui/format";
 import { tell } from "@/ui/notices";
 import { PointPlot } from "@/ui/PointPlot";
@@ -26,8 +27,9 @@ export function RubberDialog({ material, path, onEdit, onClose }: Props) {
   const [sheet, setSheet] = useState<Sheet>();
   const [pull, setPull] = useState<NonNullable<RubberAsked["pull"]>>("one way");
   const found = useRubber(sheet && { sheet, pull });
+  const { unit, factor } = standsFor("MPa");
   const points = (pairs: readonly (readonly [number, number] | number[])[] = []) =>
-    pairs.map(([x = 0, y = 0]) => ({ x, y }));
+    pairs.map(([x = 0, y = 0]) => ({ x, y: y * factor }));
   const use = () =>
     tell(onEdit([put(`${path}/rubber`, found.data?.rubber)], `Constants of ${material.name}`).then(onClose));
   return (
@@ -44,7 +46,7 @@ export function RubberDialog({ material, path, onEdit, onClose }: Props) {
           line={points(found.data?.fitted)}
           dots={points(found.data?.entered)}
           xLabel="strain"
-          yLabel="MPa"
+          yLabel={unit}
         />
         <p className="text-[12.5px] text-quiet">Dots: as measured. Line: with the constants found.</p>
         <Refusal of={found.error} />

@@ -3,13 +3,14 @@ import { useMemo, useRef, useState } from "react";
 
 import type { FileSolid, StudyInfo } from "@/api/client";
 import { useEdits, useFilePreview, useStepFile } from "@/api/hooks";
+import { length } from "@/api/units";
 import { useSelection } from "@/features/selection";
 import { Stage } from "@/scene/Stage";
 import { partColour } from "@/scene/ramp";
 import { Button } from "@/ui/Button";
 import { Refusal } from "@/ui/Refusal";
 import { Frame } from "@/ui/Frame";
-import { figure, length } from "@/ui/format";
+import { figure } from "@/ui/format";
 import { tell } from "@/ui/notices";
 
 /** `onClose`: with the number of parts that were added. */

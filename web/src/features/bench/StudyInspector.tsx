@@ -1,3 +1,4 @@
+import { spoken, useUnits } from "@/api/units";
 import { whenDone } from "@/features/selection";
 import { SPACES } from "@/features/spaces";
 import { Button } from "@/ui/Button";
@@ -25,6 +26,7 @@ const BODY_LOADS = [
 
 export function StudyInspector({ info, study, onEdit, preflight }: InspectorProps) {
   const size = preflight?.size;
+  const { ask } = useUnits();
   return (
     <>
       <Head kind="Study" name={study.title} />
@@ -98,6 +100,9 @@ export function StudyInspector({ info, study, onEdit, preflight }: InspectorProp
       <Materials id={info.id} study={study} onEdit={onEdit} />
       <PointList study={study} />
       {!!study.parts?.length && <CutParts id={info.id} study={study} />}
+      <Button className="my-1" onClick={() => ask(true)}>
+        Read values in {(["length", "force", "stress"] as const).map((q) => spoken(q).unit).join(", ")}…
+      </Button>
       <a className="block w-fit py-1 text-verdigris hover:underline" href={`/api/studies/${info.id}/file`} download>
         Save the study as a file
       </a>

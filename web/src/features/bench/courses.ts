@@ -1,5 +1,6 @@
 import type { LoadUse, StepUse, StudyDocument, StudyInfo } from "@/api/client";
-import { loadSort, spoken } from "@/api/vocabulary";
+import { spoken } from "@/api/units";
+import { loadSort } from "@/api/vocabulary";
 import type { PlotPoint } from "@/ui/PointPlot";
 
 type Course = NonNullable<LoadUse["courses"]>[string];

@@ -1,6 +1,6 @@
 import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
+import { length } from "@/api/units";
 import type { Offset } from "@/scene/Stage3D";
-import { figure } from "@/ui/format";
 
 const AXES = ["x", "y", "z"] as const;
 const PLACES = ["the low side", "the middle", "the high side"] as const;
@@ -52,7 +52,7 @@ export function settled(
     }
     const step = stepOf(reach);
     const went = best?.by ?? Number((Math.round(wanted / step) * step).toFixed(6));
-    says.push(`${AXES[i]} ${went < 0 ? "−" : "+"}${figure(Math.abs(went), 4)} mm${best ? `, ${best.says}` : ""}`);
+    says.push(`${AXES[i]} ${went < 0 ? "−" : "+"}${length(Math.abs(went), 4)}${best ? `, ${best.says}` : ""}`);
     return went;
   });
   return { by: [at[0] ?? 0, at[1] ?? 0, at[2] ?? 0], says: says.join(" · ") };

@@ -1,5 +1,5 @@
 import type { PairUse, Preflight, StudyDocument } from "@/api/client";
-import { length } from "@/ui/format";
+import { length } from "@/api/units";
 
 type Size = { width: number; height: number };
 /** `state`: what preflight says of how the part is held, or that it is left out of the analysis. */

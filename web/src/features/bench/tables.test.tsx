@@ -1,17 +1,14 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, expect, test } from "vitest";
+import { afterEach, expect, test } from "vitest";
 
-import { learn } from "@/api/vocabulary";
 import { choose, press } from "@/tests/controls";
 import { STUDY, applied, objections } from "@/tests/document";
 import { inspect } from "@/tests/inspect";
-import { VOCABULARY } from "@/tests/vocabulary";
 
 import { entryAt } from "./edits";
 import { pointsIn } from "./courses";
 
-beforeEach(() => learn(VOCABULARY));
 afterEach(cleanup);
 
 const SHEET = { headers: ["Strain", "Stress [MPa]"], units: ["", "MPa"], rows: [[0.002, 300], [0.1, 400]] }; // prettier-ignore

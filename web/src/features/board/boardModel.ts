@@ -1,7 +1,7 @@
 import type { StudyDocument, StudyInfo, Summary } from "@/api/client";
-import { type Quantity, loadSort, spoken } from "@/api/vocabulary";
+import { loadSort } from "@/api/vocabulary";
+import { force, say } from "@/api/units";
 import type { Selected } from "@/features/selection";
-import { force, figure } from "@/ui/format";
 
 export type Amounts = StudyInfo["amounts"];
 
@@ -139,17 +139,11 @@ export function courseOf(lane: Lane, study: StudyDocument, history: Summary[], h
   const points = history.map((s, i) => ({ x: s.step + s.time, y: Math.abs(values[i] ?? 0) / peak }));
   const now = values[head] ?? 0;
   const load = lane.kind === "Load" ? study.loads?.find((l) => l.id === lane.select.id) : undefined;
-  const text = load && load.kind !== "force" ? spokenValue(now, loadSort(load.kind).quantity) : force(now);
+  const text = load ? say(now, loadSort(load.kind).quantity) : force(now);
   return {
     points: [{ x: 0, y: 0 }, ...points],
     readout: `${lane.kind === "Hold" ? "R " : lane.kind === "Pair" ? "N " : ""}${text}`,
   };
-}
-
-/** A value in internal units as it is spoken: radians come back in degrees. */
-function spokenValue(value: number, quantity: Quantity): string {
-  const { unit, factor } = spoken(quantity);
-  return `${figure(value * factor)} ${unit}`;
 }
 
 function valueOf(lane: Lane, study: StudyDocument): ((s: Summary) => number) | undefined {

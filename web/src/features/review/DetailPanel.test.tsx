@@ -1,16 +1,13 @@
 import { cleanup, render, screen } from "@testing-library/react";
-import { afterEach, beforeEach, expect, test } from "vitest";
+import { afterEach, expect, test } from "vitest";
 
 import type { LedgerRow } from "@/api/client";
-import { learn } from "@/api/vocabulary";
 import { STUDY } from "@/tests/document";
 import { SUMMARY } from "@/tests/runs";
-import { VOCABULARY } from "@/tests/vocabulary";
 
 import { DetailPanel } from "./DetailPanel";
 import type { Shown } from "./fields";
 
-beforeEach(() => learn(VOCABULARY));
 afterEach(cleanup);
 
 const cell = (verdict: string) => ({ value: 1, unit: "MPa", grade: "good" as const, verdict, trend: [] });

@@ -1,6 +1,7 @@
 import type { Carrier, LargestForces, LedgerRow, StudyDocument, Summary } from "@/api/client";
+import { force, inChosenUnits, length, moment, spoken, stress } from "@/api/units";
 import { nameOf, type NamedKind } from "@/features/items";
-import { figure, force, length, moment, percent } from "@/ui/format";
+import { figure, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 
 import type { Shown } from "./fields";
@@ -43,7 +44,7 @@ function PairNumbers({ study, now, pair }: { study: StudyDocument; now: Summary;
     <Section title={name}>
       <Row label="Force across">{force(p.normal_force ?? 0)}</Row>
       <Row label="Force along">{force(p.friction_force ?? 0)}</Row>
-      <Row label="Peak pressure">{figure(p.peak_pressure ?? 0)} MPa</Row>
+      <Row label="Peak pressure">{stress(p.peak_pressure ?? 0)}</Row>
       <Row label="Widest gap">{length(p.max_gap ?? 0)}</Row>
       <Row label="Deepest penetration">{length(p.max_penetration ?? 0)}</Row>
       <Row label="Longest sliding">{length(p.max_sliding ?? 0)}</Row>
@@ -62,11 +63,11 @@ function PartNumbers({ study, now, part }: { study: StudyDocument; now: Summary;
   const highest = (pick: (p: Summary["parts"][string]) => number) => Math.max(...bodies.map(([, p]) => pick(p)), 0);
   return (
     <Section title={study.parts?.find((p) => p.id === part)?.name ?? "All parts"}>
-      <Row label="Highest von Mises">{figure(highest((p) => p.max_von_mises))} MPa</Row>
+      <Row label="Highest von Mises">{stress(highest((p) => p.max_von_mises))}</Row>
       {highest((p) => p.max_plastic_strain) > 0 && (
         <Row label="Plastic strain">{figure(100 * highest((p) => p.max_plastic_strain))} %</Row>
       )}
-      <Row label="Elements disagree by">{figure(highest((p) => p.stress_error))} MPa</Row>
+      <Row label="Elements disagree by">{stress(highest((p) => p.stress_error))}</Row>
       <Row label="Largest displacement">{length(highest((p) => p.max_displacement))}</Row>
       <Row label="Use of yield">{figure(highest((p) => p.yield_share ?? 0))}</Row>
       {safety !== undefined && <Row label="Safety">{figure(safety)}</Row>}
@@ -99,11 +100,12 @@ function verdicts(rows: LedgerRow[], shown: Shown): { title: string; text: strin
   const titles = { pressure: "Opening", penetration: "Penetration", sliding: "Sliding", yielding: "Yield" } as const;
   return (Object.keys(titles) as (keyof typeof titles)[]).flatMap((key) => {
     const cell = row[key];
-    return cell ? [{ title: titles[key], text: cell.verdict }] : [];
+    return cell ? [{ title: titles[key], text: inChosenUnits(cell.verdict) }] : [];
   });
 }
 
-const vector = (f: readonly number[]) => f.map((x) => figure(Math.abs(x) < 0.5 ? 0 : x / 1000)).join(", ");
+const vector = (f: readonly number[]) =>
+  f.map((x) => figure(Math.abs(x) < 0.5 ? 0 : x * spoken("force").factor)).join(", ");
 
 /** Carriers of force as the study names them; those between two handles are told as such, they cancel in the whole. */
 function carrierName(study: StudyDocument, carrier: Carrier): string {
@@ -125,7 +127,7 @@ function carrierName(study: StudyDocument, carrier: Carrier): string {
 function Balance({ now, study }: { now: Summary; study: StudyDocument }) {
   const worst = Math.max(...Object.values(now.balance.parts), 0);
   return (
-    <Section title="Balance (kN: x, y, z)">
+    <Section title={`Balance (${spoken("force").unit}: x, y, z)`}>
       <Row label="Loads">{vector(now.balance.applied)}</Row>
       {now.carriers.map((c) => (
         <Row key={`${c.kind}/${c.name}`} label={carrierName(study, c)}>

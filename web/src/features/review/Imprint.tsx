@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { PairPatch } from "@/api/sceneBlock";
+import { standsFor } from "@/api/units";
 import { RAMP, toColour } from "@/scene/ramp";
 import { figure } from "@/ui/format";
 
@@ -59,6 +60,7 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
     outline(draw, patch, flat.points, scale);
   }, [patch, values, limits, isStatus, flat, scale, width, height]);
 
+  const size = standsFor("mm");
   const read = (x: number, y: number) => {
     let best = -1;
     let distance = 100;
@@ -72,7 +74,7 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
         ? undefined
         : isStatus
           ? STATUS[Math.round(value)]
-          : `${figure(Math.abs(value) < 1e-9 ? 0 : value)} ${unit}`,
+          : `${figure(Math.abs(value) < 1e-9 ? 0 : value * standsFor(unit).factor)} ${standsFor(unit).unit}`,
     );
   };
 
@@ -90,8 +92,8 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
       />
       <figcaption className="flex justify-between text-[12.5px] text-quiet">
         <span>
-          side A, {flat.kind === "flat" ? "seen from outside" : "unrolled"}, {figure(flat.width)} ×{" "}
-          {figure(flat.height)} mm
+          side A, {flat.kind === "flat" ? "seen from outside" : "unrolled"}, {figure(flat.width * size.factor)} ×{" "}
+          {figure(flat.height * size.factor)} {size.unit}
         </span>
         <b className="text-ink">{probe}</b>
       </figcaption>

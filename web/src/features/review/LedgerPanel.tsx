@@ -1,4 +1,5 @@
 import type { Ledger, LedgerCell, LedgerRow } from "@/api/client";
+import { inChosenUnits, standsFor } from "@/api/units";
 import { figure } from "@/ui/format";
 
 import type { Shown } from "./fields";
@@ -34,7 +35,7 @@ export function LedgerPanel({ ledger, shown, onShow }: Props) {
           key={remark.text}
           className={`mt-2 border-l-[3px] bg-paper px-3 py-1.5 ${remark.grade === "bad" ? "border-vermilion" : "border-copper"}`}
         >
-          {remark.text}
+          {inChosenUnits(remark.text ?? "")}
         </p>
       ))}
       {ledger.rows.map((row) => (
@@ -92,23 +93,25 @@ function CellButton({
   on: boolean;
   onClick: (() => void) | undefined;
 }) {
-  const value = cell.value ?? undefined;
+  const { unit, factor } = standsFor(cell.unit);
+  const value = cell.value == null ? undefined : cell.value * factor;
+  const verdict = inChosenUnits(cell.verdict);
   return (
     <button
       type="button"
       disabled={!onClick}
       onClick={onClick}
-      title={cell.verdict}
+      title={verdict}
       aria-pressed={on}
       data-grade={cell.grade}
       className={`rounded px-1 py-0.5 text-left ${on ? "bg-verdigris-pale outline outline-2 outline-verdigris" : "enabled:hover:bg-paper"}`}
     >
       <span className="sr-only">
-        {`${row.name}, ${TITLES[column]}: ${value === undefined ? "none" : figure(value)} ${cell.unit}. ${cell.verdict}`}
+        {`${row.name}, ${TITLES[column]}: ${value === undefined ? "none" : figure(value)} ${unit}. ${verdict}`}
       </span>
       <span aria-hidden className="flex items-baseline gap-1 whitespace-nowrap">
         <b>{value === undefined ? "–" : figure(value < 1e-6 ? 0 : value)}</b>
-        <span className="text-[11.5px] text-quiet">{cell.unit.replace("of yield", "×Y")}</span>
+        <span className="text-[11.5px] text-quiet">{unit.replace("of yield", "×Y")}</span>
       </span>
       <span aria-hidden className="flex items-center justify-between">
         <Sparkline values={cell.trend} grade={cell.grade} />

@@ -1,9 +1,11 @@
+import { standsFor } from "@/api/units";
 import { RAMP, SIGNED_RAMP, cssGradient } from "@/scene/ramp";
 import { figure } from "@/ui/format";
 import { COLOURS } from "@/ui/colours";
 
 /** Scale of the field on the stage. */
 export function Legend({ low, high, unit, signed }: { low: number; high: number; unit: string; signed: boolean }) {
+  const { unit: read, factor } = standsFor(unit);
   const middle = (low + high) / 2;
   return (
     <div className="pointer-events-none absolute bottom-3 left-4 w-64" data-testid="legend">
@@ -12,10 +14,10 @@ export function Legend({ low, high, unit, signed }: { low: number; high: number;
         style={{ background: cssGradient(signed ? SIGNED_RAMP : RAMP) }}
       />
       <div className="flex justify-between text-[12.5px]">
-        <span>{figure(low)}</span>
-        <span>{figure(middle)}</span>
+        <span>{figure(low * factor)}</span>
+        <span>{figure(middle * factor)}</span>
         <span>
-          {figure(high)} {unit}
+          {figure(high * factor)} {read}
         </span>
       </div>
     </div>

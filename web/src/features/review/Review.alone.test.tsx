@@ -1,20 +1,17 @@
 import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { afterEach, expect, test, vi } from "vitest";
 
 import type { RunInfo, StudyDocument } from "@/api/client";
-import { learn } from "@/api/vocabulary";
 import { press } from "@/tests/controls";
 import { STUDY, applied } from "@/tests/document";
 import { SUMMARY, runOf } from "@/tests/runs";
 import { answering, emptyScene, studyAt, withCache } from "@/tests/server";
-import { VOCABULARY } from "@/tests/vocabulary";
 
 import { Review } from "./Review";
 
 vi.mock("@/scene/Stage", () => ({ Stage: ({ children }: { children?: unknown }) => <div>{children as never}</div> }));
 
-beforeEach(() => learn(VOCABULARY));
 afterEach(cleanup);
 
 const HISTORY = [0.5, 1].map((time, i) => ({ ...SUMMARY, time, number: i + 1, values: { pull: 30_000 * time } }));

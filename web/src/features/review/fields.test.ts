@@ -1,7 +1,8 @@
 import { expect, test } from "vitest";
 
 import { readScene } from "@/api/sceneBlock";
-import { figure, force, length } from "@/ui/format";
+import { force, length } from "@/api/units";
+import { figure } from "@/ui/format";
 
 import { limitsOf, perBody } from "./fields";
 

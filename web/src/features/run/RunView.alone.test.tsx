@@ -2,12 +2,10 @@ import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 import type { RunEvent, RunInfo } from "@/api/client";
-import { learn } from "@/api/vocabulary";
 import { press } from "@/tests/controls";
 import { STUDY } from "@/tests/document";
 import { runOf } from "@/tests/runs";
 import { answering, studyAt, withCache } from "@/tests/server";
-import { VOCABULARY } from "@/tests/vocabulary";
 import { useNotices } from "@/ui/notices";
 
 import { RunView } from "./RunView";
@@ -18,7 +16,6 @@ let events: RunEvent[] = [];
 vi.mock("@/api/useRunEvents", () => ({ useRunEvents: () => events }));
 
 beforeEach(() => {
-  learn(VOCABULARY);
   events = [];
   useNotices.setState({ notices: [] });
 });

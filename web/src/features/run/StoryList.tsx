@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 
+import { inChosenUnits } from "@/api/units";
 import type { Line } from "./story";
 
 const TONE = {
@@ -25,7 +26,7 @@ export function StoryList({ lines, active }: { lines: Line[]; active: boolean })
       {!lines.length && <li className="text-quiet">Waiting for the first news…</li>}
       {lines.map((line) => (
         <li key={line.key} className={`mb-1.5 border-l-[3px] pl-3 ${TONE[line.tone]}`}>
-          <p className={line.tone === "bad" ? "font-semibold text-vermilion" : ""}>{line.text}</p>
+          <p className={line.tone === "bad" ? "font-semibold text-vermilion" : ""}>{inChosenUnits(line.text)}</p>
           {line.detail && <p className="text-[13px] text-quiet">{line.detail}</p>}
         </li>
       ))}

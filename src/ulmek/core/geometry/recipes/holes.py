@@ -8,7 +8,7 @@ from ulmek.core.geometry.recipes.recipe import Dimension, Values
 
 HOLE_DIMENSIONS = (
     Dimension("hole_diameter", "Hole diameter", 17.5, 0.5, 2000.0),
-    Dimension("hole_columns", "Holes across", 2, 0, 12, "count"),
+    Dimension("hole_columns", "Holes across", 2, 0, 12, "count", drops="holes"),
     Dimension("hole_rows", "Holes up", 2, 0, 12, "count"),
     Dimension("hole_spacing_x", "Hole spacing across", 100.0, 0.0, 5000.0),
     Dimension("hole_spacing_y", "Hole spacing up", 100.0, 0.0, 5000.0),

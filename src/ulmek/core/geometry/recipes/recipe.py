@@ -14,7 +14,10 @@ Solid = LayeredSolid | RevolvedSolid
 
 @dataclass(frozen=True)
 class Dimension:
-    """One dimension of a recipe: lengths in mm, angles in degrees, counts and numbers without unit; with limits."""
+    """One dimension of a recipe: lengths in mm, angles in degrees, counts and numbers without unit; with limits.
+
+    drops: the feature that is left out where the dimension is 0, in the words in which it is switched off.
+    """
 
     name: str
     label: str
@@ -22,6 +25,7 @@ class Dimension:
     low: float
     high: float
     kind: Literal["length", "angle", "count", "number"] = "length"
+    drops: str | None = None
 
     @property
     def unit(self) -> str:
@@ -41,6 +45,11 @@ class Recipe:
     summary: str
     dimensions: tuple[Dimension, ...]
     build: Callable[[Values], Solid]
+
+    @property
+    def features(self) -> list[str]:
+        """What can be left out of it."""
+        return list(dict.fromkeys(d.drops for d in self.dimensions if d.drops is not None))
 
     def solid(self, given: Values) -> Solid:
         """The solid for ``given`` dimensions (mm); what is not given takes its default.

@@ -73,7 +73,7 @@ PIN = Recipe(
         Dimension("shank_diameter", "Diameter", 20.0, 0.1, 1000.0),
         Dimension("length", "Length of the shank", 80.0, 0.2, 5000.0),
         Dimension("head_diameter", "Head diameter", 30.0, 0.1, 2000.0),
-        Dimension("head_length", "Head length", 8.0, 0.0, 1000.0),
+        Dimension("head_length", "Head length", 8.0, 0.0, 1000.0, drops="head"),
     ),
     _build_pin,
 )
@@ -98,7 +98,7 @@ SHAFT = Recipe(
         Dimension("step2_length", "Second length", 60.0, 0.0, 5000.0),
         Dimension("step3_diameter", "Third diameter", 40.0, 0.2, 2000.0),
         Dimension("step3_length", "Third length", 40.0, 0.0, 5000.0),
-        Dimension("bore_diameter", "Bore (0: solid)", 0.0, 0.0, 2000.0),
+        Dimension("bore_diameter", "Bore (0: solid)", 0.0, 0.0, 2000.0, drops="bore"),
     ),
     _build_shaft,
 )
@@ -142,7 +142,7 @@ def bolt_circle(v: Values) -> list[Loop]:
 
 
 BOLT_CIRCLE = (
-    Dimension("holes", "Holes", 6, 0, 36, "count"),
+    Dimension("holes", "Holes", 6, 0, 36, "count", drops="holes"),
     Dimension("hole_diameter", "Hole diameter", 11.0, 0.2, 500.0),
     Dimension("hole_circle", "Bolt circle", 90.0, 1.0, 5000.0),
 )
@@ -190,7 +190,7 @@ FLANGE = Recipe(
     "A round plate about the z axis, its bottom in z = 0, with a bore and a circle of bolt holes.",
     (
         Dimension("diameter", "Diameter", 120.0, 0.5, 5000.0),
-        Dimension("bore_diameter", "Bore (0: none)", 50.0, 0.0, 5000.0),
+        Dimension("bore_diameter", "Bore (0: none)", 50.0, 0.0, 5000.0, drops="bore"),
         Dimension("thickness", "Thickness", 16.0, 0.1, 2000.0),
         *BOLT_CIRCLE,
     ),
