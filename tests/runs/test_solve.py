@@ -113,6 +113,33 @@ def _write_then_hang(document: dict[str, Any], folder: str) -> None:
     solve_study(read_study(document), folder=Path(folder), tell=tell)
 
 
+def test_results_of_some_increments_are_kept_and_of_the_last_always(two_blocks: dict[str, Any], tmp_path: Path) -> None:
+    for step in two_blocks["steps"]:
+        step["increments"] = {"start": 0.125, "largest": 0.125, "keep_every": 3}
+    study, events = read_study(two_blocks), []
+    outcome = solve_study(study, folder=tmp_path / "whole", tell=events.append)
+    told = [e for e in events if isinstance(e, Converged)]
+    assert [e.summary.number for e in told] == list(range(1, 17))
+    numbers = [3, 6, 8, 11, 14, 16]
+    assert [e.summary.number for e in told if e.kept] == numbers == [s.number for s in outcome.summaries]
+    with ResultReader(tmp_path / "whole/result.h5") as whole:
+        assert [s.number for s in whole.summaries()] == numbers
+        last = whole.point_field("displacement", 5)
+
+    def until_the_tenth(event: RunEvent) -> None:
+        if isinstance(event, Converged) and event.summary.number == 10:
+            raise StoppedError("enough.")
+
+    with pytest.raises(StoppedError):
+        solve_study(study, folder=tmp_path / "stopped", tell=until_the_tenth)
+    with ResultReader(tmp_path / "stopped/result.h5") as stopped:
+        assert [s.number for s in stopped.summaries()] == [3, 6, 8, 10]
+    solve_study(study, folder=tmp_path / "resumed", resume=tmp_path / "stopped")
+    with ResultReader(tmp_path / "resumed/result.h5") as resumed:
+        assert [s.number for s in resumed.summaries()] == [3, 6, 8, 10, 11, 14, 16]
+        assert np.abs(resumed.point_field("displacement", 6) - last).max() < 1e-9
+
+
 def test_a_result_file_is_readable_while_it_grows_and_after_its_writer_was_killed(
     two_blocks: dict[str, Any], tmp_path: Path
 ) -> None:

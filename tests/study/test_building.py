@@ -9,11 +9,13 @@ from ulmek.core.errors import InputError
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.demo import DEMOS, demo_study
 from ulmek.study.edits import apply_edit
-from ulmek.study.items import StudyDocument
+from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.mating import mated
+from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import new_part
 from ulmek.study.touching import suggestions
 from ulmek.study.translate import translate_parts
+from ulmek.verify.case import base_document, part, step
 
 EMPTY = StudyDocument(name="new", title="New")
 
@@ -98,3 +100,19 @@ def test_copies_of_a_part_are_one_suggestion() -> None:
     assert len(bodies) == 30
     found = suggestions(study)
     assert [(s.a, s.b, s.places) for s in found] == [(["block/bottom"], ["plate/front"], 29)]
+
+
+def test_a_part_is_meshed_freely_where_its_pattern_says_so() -> None:
+    ring = {"inner_diameter": 20, "outer_diameter": 60, "thickness": 5}
+    one = part("ring", "washer", ring, {"size": "5 mm"})
+    meshes = []
+    for pattern in ("structured", "free"):
+        one["mesh"]["pattern"] = pattern
+        study = base_document("ring", "Ring") | {"parts": [one], "steps": [step("rest")]}
+        meshes.append(part_mesh(read_study(study).parts[0]))
+    rows, free = meshes
+    # In rows every corner lies on one of a few circles.
+    circles = [len(np.unique(np.hypot(*m.nodes[:, :2].T).round(6))) for m in meshes]
+    assert circles[0] < 8 < circles[1]
+    assert free.volume() == pytest.approx(rows.volume(), rel=0.02)
+    assert set(free.faces) == set(rows.faces)

@@ -113,3 +113,15 @@ def test_bolt_use_is_force_over_shank_yield() -> None:
     # 42 kN over 640 MPa · π/4 · 16² mm² = 128.7 kN.
     assert cell is not None
     assert cell.value == pytest.approx(42e3 / 128_680, rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("went", "said"), [({"turn": 0.3}, "turns by about 17°"), ({"bow": 1.5}, "bends by 1.5 times its thickness")]
+)
+def test_a_part_that_went_further_than_small_motion_is_true_for_is_remarked(went: dict[str, float], said: str) -> None:
+    study, course = demo_study("wall-bracket"), _course()
+    course[1].parts["bracket"] = course[2].parts["bracket"] = replace(SOUND, **went)
+    (remark,) = build_ledger(study, course, 2).remarks
+    assert remark["text"].startswith(f"Bracket {said} where only small motion is followed, from step 2, Hoist pull")
+    large = [s.model_copy(update={"large_motion": True}) for s in study.steps]
+    assert build_ledger(study.model_copy(update={"steps": large}), course, 2).remarks == []

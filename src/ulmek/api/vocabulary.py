@@ -24,13 +24,15 @@ class KindInfo(BaseModel):
 
 
 class LoadSortInfo(BaseModel):
-    """A kind of load: what its values measure, what it acts on, whether it has a direction, and whether it moves."""
+    """A kind of load: what its values measure, what it acts on, whether it has a direction, whether that is an axis
+    through its centre, and whether it moves."""
 
     kind: LoadKind
     label: str
     quantity: Quantity
     acts_on: Literal["faces", "handle", "faces or handle", "all"]
     has_direction: bool
+    is_about_axis: bool
     prescribes: bool
 
 

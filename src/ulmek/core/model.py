@@ -214,9 +214,9 @@ class Support:
     is_symmetry: bool = False
 
 
-LoadKind = Literal["force", "pressure", "displacement", "moment", "rotation", "gravity", "spin"]
+LoadKind = Literal["force", "pressure", "displacement", "radial", "moment", "rotation", "gravity", "spin"]
 # Kinds that move what they act on, instead of pushing it.
-PRESCRIBED: frozenset[LoadKind] = frozenset({"displacement", "rotation"})
+PRESCRIBED: frozenset[LoadKind] = frozenset({"displacement", "radial", "rotation"})
 
 
 @dataclass(frozen=True)
@@ -226,7 +226,9 @@ class Load:
     ``force``: the value (N) along ``direction``, spread evenly over the faces, or at the handle.
     ``pressure``: the value (MPa) against the faces. ``moment``: the value (N·mm) about ``direction``
     at the handle. ``displacement``, ``rotation``: the value (mm, rad) along or about ``direction``,
-    which must be a coordinate axis; kept also in later steps. ``gravity``: acceleration (mm/s²) along
+    which must be a coordinate axis; kept also in later steps. ``radial``: the value (mm) away from the axis through
+    ``centre`` along ``direction``, a coordinate axis, which every node moves straight; along the axis it is free.
+    ``gravity``: acceleration (mm/s²) along
     ``direction`` of all bodies. ``spin``: angular speed (rad/s) about the axis through ``centre``.
     """
 

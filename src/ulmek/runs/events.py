@@ -28,12 +28,14 @@ class Phase(_Event):
 
 
 class Resumed(_Event):
-    """It goes on after increment ``number`` of an earlier run, at a share ``time`` of a step."""
+    """It goes on after increment ``number`` of an earlier run, at a share ``time`` of a step, with the results of
+    ``kept`` increments; of all of them in events of before 0.10.0."""
 
     kind: Literal["resumed"] = "resumed"
     step: int
     time: float
     number: int
+    kept: int | None = None
 
 
 class StepBegan(_Event):
@@ -66,10 +68,11 @@ class CutBack(_Event):
 
 
 class Converged(_Event):
-    """An increment converged."""
+    """An increment converged; ``kept``: with all its results, not by this summary alone."""
 
     kind: Literal["increment"] = "increment"
     summary: Summary
+    kept: bool = True
 
 
 class Ended(_Event):

@@ -13,7 +13,7 @@ from threadpoolctl import threadpool_limits
 from ulmek.core.errors import UlmekError
 from ulmek.core.model import Step
 from ulmek.core.review.pair_fields import pair_fields
-from ulmek.core.review.recover import StressRecovery, von_mises
+from ulmek.core.review.recover import Recovered, StressRecovery, von_mises
 from ulmek.core.review.summary import Summary, summarise
 from ulmek.core.solve.choice import SolutionPath, choose_path
 from ulmek.core.solve.condensed_path import CondensedPath
@@ -22,6 +22,7 @@ from ulmek.core.solve.state import Iteration
 from ulmek.runs.events import Converged, CutBack, Iterated, Phase, Resumed, RunEvent, StepBegan
 from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.results import ResultWriter, open_result
+from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument
 from ulmek.study.translate import translate
 
@@ -62,11 +63,20 @@ class _Storyteller:
     """Turns what the solver does into events, result file entries and summaries."""
 
     def __init__(
-        self, path: SolutionPath, tell: Tell, writer: ResultWriter | None, outcome: Outcome, keeper: Checkpoints | None
+        self,
+        path: SolutionPath,
+        tell: Tell,
+        writer: ResultWriter | None,
+        outcome: Outcome,
+        keeper: Checkpoints | None,
+        every: list[int],
     ) -> None:
         self.path, self.tell, self.writer, self.outcome, self.keeper = path, tell, writer, outcome, keeper
         self.recovery = StressRecovery(path.system.structure)
         self.landmarks: list[Landmark] = []
+        # Of every how many increments of each step results are kept; the last that converged, until they are.
+        self.every = every
+        self.last: tuple[Increment, Recovered, Summary] | None = None
 
     def step_began(self, index: int, step: Step) -> None:
         if index == len(self.outcome.steps):
@@ -83,25 +93,36 @@ class _Storyteller:
 
     def converged(self, increment: Increment) -> None:
         self.landmarks.append(increment.landmark)
-        self.outcome.steps[increment.step].increments += 1
-        fields_at_nodes = self.recovery.recover(increment)
-        summary = summarise(self.path, increment, fields_at_nodes)
+        record = self.outcome.steps[increment.step]
+        record.increments += 1
+        recovered = self.recovery.recover(increment)
+        summary = summarise(self.path, increment, recovered)
+        self.last = (increment, recovered, summary)
+        kept = increment.time == 1.0 or record.increments % self.every[increment.step] == 0
+        if kept:
+            self.keep_last()
+        if self.keeper is not None:
+            self.keeper.keep(self.path, increment, self.outcome.steps)
+        self.tell(Converged(summary=summary, kept=kept))
+
+    def keep_last(self) -> None:
+        """Keep the results of the last increment that converged, where they are not kept yet."""
+        if self.last is None:
+            return
+        (increment, recovered, summary), self.last = self.last, None
         self.outcome.summaries.append(summary)
         if self.writer is not None:
             model, nodes = self.path.model, self.path.system.nodes
             fields = {pair.name: pair_fields(nodes, increment, i) for i, pair in enumerate(model.pairs)}
-            stress = fields_at_nodes.stress
+            stress = recovered.stress
             nodal = {
                 "displacement": increment.state.u[: len(stress)],
                 "stress": stress,
                 "von_mises": von_mises(stress),
-                "plastic_strain": fields_at_nodes.plastic_strain,
-                "stress_error": fields_at_nodes.stress_error,
+                "plastic_strain": recovered.plastic_strain,
+                "stress_error": recovered.stress_error,
             }
             self.writer.append(increment, nodal, fields, summary)
-        if self.keeper is not None:
-            self.keeper.keep(self.path, increment, self.outcome.steps)
-        self.tell(Converged(summary=summary))
 
 
 def solve_study(
@@ -150,16 +171,17 @@ def solve_study(
         if resume is not None:
             after, outcome.steps = Checkpoints(resume).take_up(path)
             with open_result(resume / "result.h5") as earlier:
-                outcome.summaries = earlier.summaries()[: after.number]
-            tell(Resumed(step=after.step, time=after.time, number=after.number))
+                outcome.summaries = [s for s in earlier.summaries() if s.number <= after.number]
+            tell(Resumed(step=after.step, time=after.time, number=after.number, kept=len(outcome.summaries)))
         if folder is not None:
             folder.mkdir(parents=True, exist_ok=True)
             (folder / "study.ulmek.json").write_text(study.model_dump_json(indent=2))
             writer, keeper = ResultWriter(folder / "result.h5", model, start), Checkpoints(folder)
             if resume is not None and after is not None:
-                writer.take_over(resume / "result.h5", after.number)
+                writer.take_over(resume / "result.h5", len(outcome.summaries))
                 keeper.keep(path, after, outcome.steps)
-        story = _Storyteller(path, tell, writer, outcome, keeper)
+        every = [s.increments.keep_every for s in awake(study).steps]
+        story = _Storyteller(path, tell, writer, outcome, keeper, every)
         try:
             solve_history(path, story, after=after, like=like)
             outcome.status = "solved"
@@ -170,6 +192,7 @@ def solve_study(
             outcome.where, outcome.hint = error.where, error.hint
         finally:
             kept.landmarks = story.landmarks
+            story.keep_last()
             if writer is not None:
                 writer.close(finished=outcome.status == "solved")
     outcome.timing = {

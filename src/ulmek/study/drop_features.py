@@ -76,7 +76,7 @@ def _covered(nodes: NDArray[np.float64], facets: NDArray[np.int64], faces: list[
     """Which faces of the solid a face of its mesh covers: those that hold all corners of a facet."""
     corners = {4: 4, 6: 3}[facets.shape[1]]
     sample = facets[np.unique(np.linspace(0, len(facets) - 1, SAMPLED).astype(int)), :corners]
-    boxes = [kernel.box(face) + [[-within], [within]] for face in faces]
+    boxes = [kernel.box(face) + np.array([[-within], [within]]) for face in faces]
     found: set[int] = set()
     for at in nodes[sample]:
         # Faces that were found hold most of the others; the distance to a face takes far longer than to its box.

@@ -10,6 +10,7 @@ from ulmek.core.review.pair_fields import PairSummary
 from ulmek.core.review.summary import Summary
 from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument
+from ulmek.study.plausible import LARGE_BOW, LARGE_TURN
 from ulmek.study.translate import body_names
 from ulmek.study.units import value_of
 
@@ -286,7 +287,29 @@ def _part_row(study: StudyDocument, part: Any, shown: list[Summary], remarks: li
                 f"(linear stress {cell.value:.2f} of yield, at its hottest spot).",
             }
         )
+    _followed(study, part, shown, remarks)
     return Row(id=part.id, name=part.name, kind="part", yielding=cell)
+
+
+def _followed(study: StudyDocument, part: Any, shown: list[Summary], remarks: list[dict[str, str]]) -> None:
+    """Remark where a part went further than the small motion of a step is true for."""
+    small = [s for s in shown if not study.steps[s.step].large_motion]
+
+    def most(summary: Summary) -> tuple[float, float]:
+        bodies = [summary.parts[n] for n in body_names(part)]
+        return max(b.turn for b in bodies), max(b.bow for b in bodies)
+
+    far = [(s, *most(s)) for s in small if most(s)[0] > LARGE_TURN or most(s)[1] > LARGE_BOW]
+    if not far:
+        return
+    first, turn, bow = far[0][0], max(t for _, t, _ in far), max(b for _, _, b in far)
+    turned, bent = f"turns by about {math.degrees(turn):.2g}°", f"bends by {bow:.2g} times its thickness"
+    how = turned if turn > LARGE_TURN else bent
+    text = (
+        f"{part.name} {how} where only small motion is followed, from {_step_name(study, first)}: "
+        "what is said of it is wrong. Let that step follow large motion."
+    )
+    remarks.append({"grade": "bad", "row": part.id, "text": text})
 
 
 def _shank_diameter(part: Any) -> float:

@@ -5,6 +5,7 @@ import json
 import threading
 from collections import OrderedDict
 from concurrent.futures import Future
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,7 @@ import numpy as np
 from ulmek.core.errors import InputError, StoppedError, UlmekError, UnknownNameError, located
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import Solid
+from ulmek.core.geometry.revolved import CORE
 from ulmek.core.mesh.edges import EdgeSizes
 from ulmek.core.mesh.free import mesh_free
 from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
@@ -117,7 +119,7 @@ def _made(part: Part, section: bool) -> VolumeMesh:
         located(place, _require_free, part)
         mesh = located(place, aside, part.name, _free_mesh, part.recipe.file, size, settings.per_turn, sizes, edges)
     else:
-        solid = solid_of_use(use, part.id)
+        solid = _patterned(solid_of_use(use, part.id), settings)
         own = swept_of_file(use) if part.recipe.file is not None else None
         points = np.array(spots).reshape(-1, 4)
         if own is not None:
@@ -157,6 +159,15 @@ def _free_mesh(file: FileUse, size: float, per_turn: int, sizes: dict[str, float
     )
 
 
+def _patterned(solid: Solid, settings: MeshSettings) -> Solid:
+    """The solid with its regions to be meshed freely, where the settings want that."""
+    if settings.pattern == "structured":
+        return solid
+    # What touches an axis of revolution has a mesh of its own.
+    regions = tuple(r if r.name == CORE else replace(r, pattern="paved") for r in solid.partition.regions)
+    return replace(solid, partition=replace(solid.partition, regions=regions))
+
+
 def _section_mesh(solid: Solid, settings: MeshSettings, common: dict[str, Any]) -> VolumeMesh:
     quads = mesh_flat(solid, **common)
     if settings.elements in ("beam", "wedges"):
@@ -192,7 +203,7 @@ def _require_swept(solid: Solid, settings: MeshSettings, is_from_file: bool) -> 
 def _swept_mesh(use: dict[str, Any], part_id: str, settings: MeshSettings, common: dict[str, Any]) -> VolumeMesh:
     """Elements of a swept part. The solid is made here: its rule for names does not pass between processes."""
     report("bricks", 0.1)
-    solid = solid_of_use(use, part_id)
+    solid = _patterned(solid_of_use(use, part_id), settings)
     bricks = mesh_solid(solid, layers=settings.layers, layer_ratio=settings.layer_ratio, **common)
     if settings.elements == "tets" and len(bricks.cut_nodes):
         raise InputError(

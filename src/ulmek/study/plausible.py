@@ -12,6 +12,9 @@ from ulmek.study.units import value_of
 
 # Small displacement theory takes a turn θ for tan θ: 1 % of the motion is lost at 10°, and lengths grow by θ²/2.
 LARGE_TURN = np.deg2rad(5.0)
+# A plate that bends by more than its thickness carries as a skin does, too (Timoshenko and Woinowsky-Krieger 1959,
+# Theory of Plates and Shells, art. 96).
+LARGE_BOW = 1.0
 # Young's moduli (MPa) of what machines are made of, from hard plastics to hard metal.
 SOFTEST, STIFFEST = 500.0, 750e3
 
@@ -42,7 +45,7 @@ def _far_motions(study: StudyDocument, model: Model) -> list[Finding]:
             continue
         owners = [ref.split("/")[0].split("#")[0] for ref in load.faces]
         is_turn = load.kind == "rotation"
-        limit = LARGE_TURN if is_turn else min((thickness[p] for p in owners), default=np.inf)
+        limit = LARGE_TURN if is_turn else LARGE_BOW * min((thickness[p] for p in owners), default=np.inf)
         far = [(n, s, v) for n, s, v in _acts_in(load, study) if v > limit and not s.large_motion]
         if not far:
             continue
@@ -75,11 +78,9 @@ def _moved_while_held(study: StudyDocument) -> list[Finding]:
     for load in study.loads:
         if load.kind not in PRESCRIBED:
             continue
-        moved = {
-            f"{'turn-' if load.kind == 'rotation' else ''}{a}"
-            for a, d in zip("xyz", load.direction or (), strict=False)
-            if d
-        }
+        along = {a for a, d in zip("xyz", load.direction or (), strict=False) if d}
+        moved = set("xyz") - along if load.kind == "radial" else along
+        moved = {f"turn-{a}" for a in along} if load.kind == "rotation" else moved
         for support in study.supports:
             held = {"x", "y", "z", "turn-x", "turn-y", "turn-z"} if support.kind == "fixed" else set(support.components)
             shared = sorted(set(load.faces) & set(support.faces))

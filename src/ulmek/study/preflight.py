@@ -18,6 +18,7 @@ from ulmek.study.items import KINDS, StudyDocument
 from ulmek.study.plausible import doubts
 from ulmek.study.remedies import remedies_of_gap, remedies_of_slack
 from ulmek.study.spoken import body_name, face_name, in_words
+from ulmek.study.symmetry import broken_symmetry
 from ulmek.study.take_out import listed
 from ulmek.study.touching import suggestions
 from ulmek.study.translate import translate
@@ -100,6 +101,7 @@ def _checked(study: StudyDocument, model: Model) -> Preflight:
         findings.append(Finding(grade="good", code="held", text="Nothing is loose."))
     _check_acting(study, findings)
     findings += doubts(study, model)
+    findings += broken_symmetry(study, model)
     order = {"stop": 0, "watch": 1, "good": 2}
     findings.sort(key=lambda f: (order[f.grade], f.code != "held"))
     may_run = not any(f.grade == "stop" for f in findings)

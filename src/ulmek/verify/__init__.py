@@ -24,6 +24,7 @@ from ulmek.verify.tube_plastic import tube_plastic
 from ulmek.verify.turn import turn
 from ulmek.verify.two_step import two_step
 from ulmek.verify.uniaxial import uniaxial
+from ulmek.verify.widen import widen
 from ulmek.verify.yield_onset import yield_onset
 
 CASES: dict[str, Case] = {
@@ -48,6 +49,7 @@ CASES: dict[str, Case] = {
     "roll-up": roll_up,
     "rubber": rubber,
     "spin": spin,
+    "widen": widen,
     "rack": rack,
     "gear-pair": gear_pair,
     "crossing-beams": crossing_beams,

@@ -1,6 +1,7 @@
 """Supports, handles, links and bolts as constraints: motions by hand, tangents by differences."""
 
 import dataclasses
+from typing import Any
 
 import numpy as np
 import pytest
@@ -48,6 +49,36 @@ def test_displacement_moves_its_face_along_the_signed_axis() -> None:
     top = model.nodes()[:, 2] > 20 - 1e-9
     assert np.allclose(moved[top], [0.0, -1.0, 0.0])
     assert not moved[~top].any()
+
+
+def test_radial_motion_moves_every_node_straight_away_from_the_axis_and_only_across_it() -> None:
+    right = Face("block", "right")
+    centre = (-20.0, 4.0, 0.0)
+    model = _model(loads=(Load("widen", "radial", (right,), (0.0, 0.0, 1.0), centre=centre),))
+    found = _constrained(model)
+    at = model.nodes_of((right,))
+    arm = model.nodes()[at] - centre
+    arm[:, 2] = 0.0
+    assert np.allclose(found.motions[:, 0].reshape(-1, 3)[at], arm / np.linalg.norm(arm, axis=1)[:, None])
+    assert not found.held.reshape(-1, 3)[at, 2].any()
+    # Nodes at the height of the axis have nothing along y, and are moved all the same.
+    assert np.all(found.moved_by.reshape(-1, 3)[at, :2] == 0)
+    assert np.count_nonzero(found.moved_by == 0) == 2 * len(at)
+
+
+@pytest.mark.parametrize(
+    ("more", "told"),
+    [
+        ({"direction": (1.0, 1.0, 0.0)}, "not along a coordinate axis"),
+        ({"centre": (20.0, 15.0, 0.0)}, "nodes on its axis"),
+        ({"faces": (Face("block", "left"),)}, "held or led already"),
+    ],
+)
+def test_radial_motions_that_cannot_be_are_refused(more: dict[str, Any], told: str) -> None:
+    load = Load("widen", "radial", (Face("block", "right"),), (0.0, 0.0, 1.0), centre=(-40.0, 4.0, 0.0))
+    wall = Support("wall", (Face("block", "left"),), (True, True, True))
+    with pytest.raises(InputError, match=told):
+        _constrained(_model(supports=(wall,), loads=(dataclasses.replace(load, **more),)))
 
 
 @pytest.mark.parametrize("angle", [0.0, 0.4, 2.5])

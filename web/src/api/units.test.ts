@@ -20,7 +20,7 @@ test("units follow the size", () => {
 });
 
 test.each<[string, Quantity, number, string]>([
-  ["in, lbf, psi", "length", 25.4, "1.000 in"],
+  ["in, lbf, psi", "length", 25.4, "1.00 in"],
   ["in, lbf, psi", "length", 0.0254, "1.00 thou"],
   ["in, lbf, psi", "force", 4448.2216, "1000 lbf"],
   ["in, lbf, psi", "stress", 6.894757, "1000 psi"],
@@ -50,6 +50,6 @@ test("units are mixed as people mix them, and sentences follow", () => {
   const said = "Lies 25.4 mm apart at 7 MPa, -2 kN of 3 N·m; M16 of 12 bolts, 5 mm².";
   expect(inChosenUnits(said)).toBe(said);
   useUnits.setState({ chosen: { length: "in, lbf, psi", force: "m, N, Pa" } });
-  expect(inChosenUnits(said)).toBe("Lies 1.000 in apart at 7 MPa, -2000 N of 3 N·m; M16 of 12 bolts, 5 mm².");
+  expect(inChosenUnits(said)).toBe("Lies 1.00 in apart at 7 MPa, -2000 N of 3 N·m; M16 of 12 bolts, 5 mm².");
   expect(stress(7)).toBe("7.00 MPa");
 });

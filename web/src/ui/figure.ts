@@ -12,6 +12,6 @@ export function figure(value: number, digits = 3): string {
     const [mantissa = "", exponent = ""] = value.toExponential(1).split("e");
     return `${mantissa}·10${raised(Number(exponent))}`;
   }
-  const decimals = Math.max(0, digits - 1 - Math.floor(Math.log10(size)));
+  const decimals = Math.max(0, digits - 1 - Math.floor(Math.log10(Number(size.toPrecision(digits)))));
   return value.toFixed(Math.min(decimals, 6));
 }

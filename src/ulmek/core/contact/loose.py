@@ -102,8 +102,9 @@ def _hold_supports(model: Model, centres: Array, sizes: Array, gram: Array) -> N
     held = [(s.faces, s.handle, np.flatnonzero([*s.components, *s.turns])) for s in model.supports]
     for load in model.loads:
         if load.prescribes:
-            component = int(np.argmax(np.abs(load.direction))) + (3 if load.kind == "rotation" else 0)
-            held.append((load.faces, load.handle, np.array([component])))
+            axis = int(np.argmax(np.abs(load.direction)))
+            moved = [c for c in range(3) if c != axis] if load.kind == "radial" else [axis]
+            held.append((load.faces, load.handle, np.array(moved) + (3 if load.kind == "rotation" else 0)))
     for faces, handle, components in held:
         if handle is not None:
             _add(gram, handles[handle], np.eye(6)[components])

@@ -30,7 +30,8 @@ class Constraints:
 
     held (n_masters,): masters whose motion is given. support_of (n_masters,): index of the support that
     holds it, −1 when none. motions (n_masters, n_loads + 1): mm or rad per unit of a load's amount; the
-    last column is where supports hold that took hold after something had moved.
+    last column is where supports hold that took hold after something had moved. moved_by (n_masters,): index of the
+    load that moves it, −1 when none.
     free: numbers of the free masters, shortenings of the bolts last. rigid: (motion triple, nodes) of
     every rigid handle.
     """
@@ -39,6 +40,7 @@ class Constraints:
     matrix: sp.csr_matrix
     held: NDArray[np.bool_]
     support_of: Ids
+    moved_by: Ids
     motions: Array
     free: Ids
     n_kept: int
@@ -96,18 +98,19 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
             rigid.append((first, nodes))
     matrix = _resolved(rows, n, n + n_bolts)
     held, support_of = np.zeros(n + n_bolts, bool), np.full(n + n_bolts, -1)
-    motions = np.zeros((n + n_bolts, len(model.loads) + 1))
+    motions, moved_by = np.zeros((n + n_bolts, len(model.loads) + 1)), np.full(n + n_bolts, -1)
     held[:n] = led
     _hold_supports(model, layout, released, led, held, support_of)
     for index, load in enumerate(model.loads):
         if load.prescribes and load.name not in released:
-            _move(model, layout, load, matrix, led, held, support_of, motions[:, index])
+            move = _move_radially if load.kind == "radial" else _move
+            moved_by[move(model, layout, load, matrix, led, held, support_of, motions[:, index])] = index
     if model.space != "solid":
         _hold_out_of_plane(layout, held)
     _hold_through_handles(model, released, matrix, led, held, support_of)
     free = np.flatnonzero(~held)
     held[:n] &= ~led
-    return Constraints(layout, matrix, held, support_of, motions, free, n_bolts, tuple(rigid), settle)
+    return Constraints(layout, matrix, held, support_of, moved_by, motions, free, n_bolts, tuple(rigid), settle)
 
 
 def _resolved(rows: Rows, n: int, n_masters: int) -> sp.csr_matrix:
@@ -258,15 +261,9 @@ def _implied(rows: sp.csr_matrix, held: NDArray[np.bool_]) -> Ids | None:
 def _move(
     model: Model, layout: Layout, load: Load, matrix: sp.csr_matrix, led: NDArray[np.bool_],
     held: NDArray[np.bool_], support_of: Ids, motion: Array,
-) -> None:  # fmt: skip
-    direction = np.array(load.direction)
-    component = int(np.argmax(np.abs(direction)))
-    if abs(abs(direction[component]) - np.linalg.norm(direction)) > 1e-9:
-        raise InputError(
-            f"the {load.kind} '{load.name}' is not along a coordinate axis.",
-            where=f"loads/{load.name}/direction",
-            hint="Give one axis; use two for two directions.",
-        )
+) -> Ids:  # fmt: skip
+    """Hold what a load moves along an axis, and say by how much; gives the masters."""
+    component, sense = _axis_of(load)
     if load.handle is not None:
         dofs = np.array([3 * layout.handles[load.handle] + component + (3 if load.kind == "rotation" else 0)])
     else:
@@ -288,9 +285,58 @@ def _move(
             hint="Free that component of the support, move the handle, or choose another face.",
         )
     held[dofs] = True
-    motion[dofs] = np.sign(direction[component])
+    motion[dofs] = sense
     held[masters] = True
-    motion[masters] = np.sign(direction[component]) * np.where(np.abs(moved) > 1e-9, moved, 0.0)
+    motion[masters] = sense * np.where(np.abs(moved) > 1e-9, moved, 0.0)
+    return np.concatenate([dofs, masters[np.abs(moved) > 1e-9]])
+
+
+def _axis_of(load: Load) -> tuple[int, float]:
+    """The coordinate axis that a prescribed motion is along, and its sense."""
+    direction = np.array(load.direction)
+    component = int(np.argmax(np.abs(direction)))
+    if abs(abs(direction[component]) - np.linalg.norm(direction)) > 1e-9:
+        raise InputError(
+            f"the {load.kind} '{load.name}' is not along a coordinate axis.",
+            where=f"loads/{load.name}/direction",
+            hint="Give one axis; use two for two directions.",
+        )
+    return component, float(np.sign(direction[component]))
+
+
+def _move_radially(
+    model: Model, layout: Layout, load: Load, matrix: sp.csr_matrix, led: NDArray[np.bool_],
+    held: NDArray[np.bool_], support_of: Ids, motion: Array,
+) -> Ids:  # fmt: skip
+    """Hold both directions across the axis of every node that a load moves straight away from it; see `_move`."""
+    component, _ = _axis_of(load)
+    if model.space == "axisymmetric" or (model.space != "solid" and component != 2):
+        raise InputError(
+            f"the radial motion '{load.name}' is about an axis that a plane study does not have.",
+            where=f"loads/{load.name}", hint="Turn it about z, or move the faces along x.",
+        )  # fmt: skip
+    across = np.array([c for c in range(3) if c != component])
+    at = model.nodes_of(load.faces)
+    arm = (layout.positions[at] - np.array(load.centre))[:, across]
+    radius = np.linalg.norm(arm, axis=1)
+    if radius.min() < 1e-9 * max(1.0, float(radius.max())):
+        raise InputError(
+            f"the radial motion '{load.name}' moves nodes on its axis.",
+            where=f"loads/{load.name}/centre", hint="Choose faces off the axis, or another axis.",
+        )  # fmt: skip
+    dofs, share = (3 * at[:, None] + across).ravel(), (arm / radius[:, None]).ravel()
+    # In a plane of symmetry through the axis nodes stay in it by that alone.
+    stays = held[dofs] & (np.abs(share) < 1e-9)
+    dofs, share = dofs[~stays], share[~stays]
+    taken = held[dofs] | led[dofs]
+    if taken.any():
+        raise InputError(
+            f"the radial motion '{load.name}' moves {int(taken.sum() + 1) // 2} nodes that are held or led already.",
+            where=f"loads/{load.name}", hint="Free the support or the handle across the axis, or choose another face.",
+        )  # fmt: skip
+    held[dofs] = True
+    motion[dofs] = share
+    return np.asarray(dofs)
 
 
 def _hold_out_of_plane(layout: Layout, held: NDArray[np.bool_]) -> None:

@@ -106,7 +106,7 @@ def _held(constraints: Constraints, model: Model, increment: Increment, reaction
     ]
     for index, load in enumerate(model.loads):
         if load.prescribes:
-            moved = constraints.motions[: 3 * layout.n_total, index].reshape(-1, 3) != 0
+            moved = constraints.moved_by[: 3 * layout.n_total].reshape(-1, 3) == index
             masks.append(("motion", load.name, moved))
     out = []
     for kind, name, mask in masks:

@@ -22,6 +22,7 @@ class PartSummary:
 
     yield_share: highest von Mises stress over the yield stress, None without one. safety: `strength` over the
     highest stress, None without one. stress_error: see `Recovered`. section_forces: of beams only.
+    turn, bow: see `_far`.
     """
 
     max_von_mises: float
@@ -31,6 +32,8 @@ class PartSummary:
     safety: float | None
     stress_error: float
     section_forces: LargestForces | None = None
+    turn: float = 0.0
+    bow: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -125,6 +128,7 @@ def _parts(path: Path, increment: Increment, fields: Recovered, mises: Array, mo
     for i, body in enumerate(model.bodies):
         here = slice(int(offsets[i]), int(offsets[i + 1]))
         beam, forces = beams.get(body.name), None
+        turn, bow = _far(body.mesh.nodes, increment.state.u[here])
         if beam is not None:
             forces = largest_forces(section_forces(path.system.structure, beam, increment))
         out[body.name] = PartSummary(
@@ -135,8 +139,19 @@ def _parts(path: Path, increment: Increment, fields: Recovered, mises: Array, mo
             safety=_safety(body, float(mises[here].max()), float(fields.plastic_strain[here].max())),
             stress_error=float(fields.stress_error[here].max()),
             section_forces=forces,
+            turn=turn,
+            bow=bow,
         )
     return out
+
+
+def _far(nodes: Array, u: Array) -> tuple[float, float]:
+    """About how far (rad) a body of ``nodes`` (n, 3) mm turns somewhere with displacements ``u`` (n, 3) mm, and how far
+    it moves beside its middle over its least extent: neither counts motion as a whole, of which small motion is true.
+    """
+    extents = np.ptp(nodes, axis=0)
+    beside = float(np.linalg.norm(u - u.mean(axis=0), axis=1).max())
+    return 2 * beside / float(extents.max()), beside / float(extents[extents > 0].min())
 
 
 def _pairs(path: Path, increment: Increment, fields: Recovered, mises: Array) -> dict[str, PairSummary]:

@@ -16,7 +16,8 @@ from ulmek.study.units import Kind as Quantity
 
 @dataclass(frozen=True)
 class LoadSort:
-    """What a kind of load is: its name in words, what its values measure, what it acts on, whether it has a direction.
+    """What a kind of load is: its name in words, what its values measure, what it acts on, whether it has a direction,
+    and whether that is an axis through its centre.
 
     The unit that values are spoken in is that of the quantity (`units.SPOKEN`).
     """
@@ -25,16 +26,18 @@ class LoadSort:
     quantity: Quantity
     acts_on: Literal["faces", "handle", "faces or handle", "all"]
     has_direction: bool = True
+    is_about_axis: bool = False
 
 
 SORTS: dict[LoadKind, LoadSort] = {
     "force": LoadSort("Force", "force", "faces or handle"),
     "pressure": LoadSort("Pressure", "stress", "faces", has_direction=False),
     "displacement": LoadSort("Prescribed displacement", "length", "faces or handle"),
+    "radial": LoadSort("Radial motion", "length", "faces", is_about_axis=True),
     "moment": LoadSort("Moment", "moment", "handle"),
     "rotation": LoadSort("Prescribed rotation", "angle", "handle"),
     "gravity": LoadSort("Gravity", "acceleration", "all"),
-    "spin": LoadSort("Spin", "angular speed", "all"),
+    "spin": LoadSort("Spin", "angular speed", "all", is_about_axis=True),
 }
 assert set(SORTS) == set(get_args(LoadKind))
 
@@ -47,7 +50,7 @@ class CoursePoint(Item):
 
 
 class LoadUse(Item):
-    """A force, pressure or prescribed displacement on faces; at a handle also a moment or a rotation.
+    """A force, pressure, prescribed displacement or radial motion on faces; at a handle also a moment or a rotation.
 
     Gravity and spin act on all parts. ``values`` gives the end value in each step named; other steps
     hold the last value. "off" takes it to zero. Within a step the value runs straight, or through the

@@ -136,6 +136,8 @@ class MeshSettings(Item):
     ``edges``: sizes along the edge between two faces, ``"top|hole.1"``. ``layer_ratio``: height of the last layer of
     the first slab over that of its first.
 
+    ``pattern``: rows and columns where outlines have four sides or are rings, or ``free`` everywhere.
+
     ``elements``: bricks, or wedges or second-order tetrahedra cut from them; in a plane study 4-node quads, or 6-node
     triangles cut from them. ``second-order``: 8-node quads of a plane study. ``beam``: a straight part of one
     outline as a beam along its z axis, whose outline still touches other parts.
@@ -148,6 +150,7 @@ class MeshSettings(Item):
     per_turn: Annotated[int, Field(ge=8, le=96)] = 24
     layers: Annotated[int, Field(ge=1, le=200)] | None = None
     layer_ratio: Annotated[float, Field(ge=0.02, le=50)] = 1.0
+    pattern: Literal["structured", "free"] = "structured"
     elements: Literal["bricks", "wedges", "tets", "second-order", "beam"] = "bricks"
 
 

@@ -12,12 +12,14 @@ from ulmek.study.units import value_of
 
 
 class IncrementSettings(Item):
-    """Sizes of increments as shares of the step, and how many at most."""
+    """Sizes of increments as shares of the step, and how many at most. keep_every: of every how many the results are
+    kept; those of the last of the step always are."""
 
     start: float = 0.25
     least: float = 0.01
     largest: float = 0.25
     most: Annotated[int, Field(ge=1, le=1000)] = 60
+    keep_every: Annotated[int, Field(ge=1, le=1000)] = 1
 
 
 class DynamicsSettings(Item):

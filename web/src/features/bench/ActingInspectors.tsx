@@ -242,7 +242,7 @@ export function LoadInspector({ info, study, load, path, onEdit }: InspectorProp
       ) : (
         <ActsOn study={study} item={load} path={path} onEdit={onEdit} title="Acts on" />
       )}
-      {load.kind === "spin" && (
+      {sort.is_about_axis && (
         <Section title="About an axis through">
           <Three
             label={(axis) => `through ${axis}`}

@@ -80,6 +80,7 @@ const ENTRIES: [Selected, string, string, string, unknown][] = [
   [{ kind: "step", id: "pull" }, "Name", "Lift", "/steps/1/name", "Lift"],
   [{ kind: "step", id: "pull" }, "First increment", "0.1", "/steps/1/increments/start", 0.1],
   [{ kind: "step", id: "tighten" }, "Least increment", "0,02", "/steps/0/increments/least", 0.02],
+  [{ kind: "step", id: "pull" }, "Keep results of every", "5", "/steps/1/increments/keep_every", 5],
   [{ kind: "step", id: "pull" }, "Largest increment", "0.2", "/steps/1/increments/largest", 0.2],
   [{ kind: "step", id: "pull" }, "Increments at most", "90", "/steps/1/increments/most", 90],
   [{ kind: "handle", id: "eye" }, "Name", "Ring", "/handles/0/name", "Ring"],
@@ -133,6 +134,7 @@ test.each(CHOICES)("%o: choosing '%s' sets %s", async (selected, option, path, v
 const LISTS: [Selected, string, string, string, unknown][] = [
   [part("lug"), "Material", "Pad", "/parts/0/material", "pad"],
   [part("lug"), "Modelled", "its half, y ≥ 0", "/parts/0/recipe/kept", "half"],
+  [part("lug"), "Pattern", "free everywhere", "/parts/0/mesh/pattern", "free"],
   [part("lug"), "Elements", "Tetrahedra, second order", "/parts/0/mesh/elements", "tets"],
   [part("bolts"), "Turned about", "y", "/parts/1/placements/0/turn", { axis: "y", angle: "0 deg" }],
   [{ kind: "pair", id: "seat" }, "Count it", "closed up", "/pairs/0/fit", "closed-up"],

@@ -61,6 +61,16 @@ test.each([
   await waitFor(() => expect(chosen()).toEqual({ kind: "wall", id: wall?.id }));
 });
 
+test("a round face is moved away from its own axis", async () => {
+  const round = { ...FLAT, kind: "round", radius: 8, direction: [0, 0.01, -0.99] } as FaceInfo;
+  const { edit } = inspect(hole, { face: round });
+  await press("Move it radially");
+  await waitFor(() => expect(edit).toHaveBeenCalled());
+  const wanted = { kind: "radial", direction: [0, 0, 1], centre: ["1 mm", "2 mm", "3 mm"], faces: ["lug/hole"] };
+  expect(after(edit).loads?.at(-1)).toMatchObject(wanted);
+  expect(objections(after(edit))).toEqual([]);
+});
+
 test("a face that the server cannot place is told beside the buttons", async () => {
   const refusal = { status: 422, body: { code: "input", message: "the face is free-form.", where: "", hint: "" } };
   const answer = ({ path }: { path: string }) => (path.endsWith("/face") ? refusal : undefined);

@@ -32,6 +32,10 @@ const KEPT = [
   { value: "half", label: "its half, y ≥ 0" },
   { value: "quarter", label: "its quarter, x ≥ 0, y ≥ 0" },
 ];
+const PATTERNS = [
+  { value: "structured", label: "rows and rings where they fit" },
+  { value: "free", label: "free everywhere" },
+];
 const PLANE_ELEMENTS = [
   { value: "bricks", label: "Quads, 4 nodes" },
   { value: "second-order", label: "Quads, 8 nodes" },
@@ -214,6 +218,12 @@ export function PartInspector({
           value={part.mesh.elements}
           options={study.space === "solid" ? SOLID_ELEMENTS : PLANE_ELEMENTS}
           onChange={(kind) => tell(onEdit([put(`${path}/mesh/elements`, kind)], `Elements of ${part.name}`))}
+        />
+        <Select
+          label="Pattern"
+          value={part.mesh.pattern ?? "structured"}
+          options={PATTERNS}
+          onChange={(pattern) => tell(onEdit([put(`${path}/mesh/pattern`, pattern)], `Pattern of ${part.name}`))}
         />
         <Field
           label="Element size"

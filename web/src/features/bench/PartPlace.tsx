@@ -1,4 +1,4 @@
-import type { PartUse, PatchStep, StudyDocument } from "@/api/client";
+import type { LoadUse, PartUse, PatchStep, StudyDocument } from "@/api/client";
 import { useFaceInfo } from "@/api/hooks";
 import { usual } from "@/api/units";
 import { useSelection, whenDone } from "@/features/selection";
@@ -19,6 +19,7 @@ const ON_FACES = {
   force: { name: "Force", value: "1 kN", direction: [0, 0, -1] },
   pressure: { name: "Pressure", value: "1 MPa", direction: undefined },
   displacement: { name: "Motion", value: "0.1 mm", direction: [0, 0, -1] },
+  radial: { name: "Radial motion", value: "0.1 mm", direction: [0, 0, 1] },
 } as const;
 
 /** What can be done with a picked face: hold it, load it, mate it with another. */
@@ -59,7 +60,7 @@ export function FaceActions({
       ),
     );
   };
-  const load = (kind: keyof typeof ON_FACES) => {
+  const load = (kind: keyof typeof ON_FACES, more: Pick<LoadUse, "direction" | "centre"> | object = {}) => {
     const id = freeId(kind, study.loads);
     const { name, value, direction } = { ...ON_FACES[kind], value: usual(ON_FACES[kind].value) };
     const values = last === undefined ? {} : { [last]: value };
@@ -70,8 +71,17 @@ export function FaceActions({
       faces: [reference],
       values,
       ...(direction && { direction }),
+      ...more,
     };
-    tell(add("loads", item, `${name} on ${reference}`));
+    return add("loads", item, `${name} on ${reference}`);
+  };
+  const radially = async () => {
+    const found = await look.mutateAsync(own);
+    // About the axis of the study that is next to the face's own.
+    const sizes = found.direction.map(Math.abs);
+    const direction = sizes.map((d) => (found.kind !== "round" ? 0 : d === Math.max(...sizes) ? 1 : 0));
+    const centre = found.at.map(millimetres);
+    await load("radial", found.kind === "round" ? { direction, centre } : {});
   };
   const handle = async () => {
     const select = whenDone();
@@ -128,9 +138,10 @@ export function FaceActions({
   return (
     <div className="flex flex-wrap gap-1.5 py-1">
       <Button onClick={hold}>Hold it</Button>
-      <Button onClick={() => load("force")}>Force on it</Button>
-      <Button onClick={() => load("pressure")}>Pressure on it</Button>
-      <Button onClick={() => load("displacement")}>Move it</Button>
+      <Button onClick={() => tell(load("force"))}>Force on it</Button>
+      <Button onClick={() => tell(load("pressure"))}>Pressure on it</Button>
+      <Button onClick={() => tell(load("displacement"))}>Move it</Button>
+      {study.space === "solid" && <Button onClick={() => tell(radially())}>Move it radially</Button>}
       <Button onClick={() => mate(own)}>Mate it…</Button>
       <Button onClick={() => tell(handle())}>Handle on it</Button>
       <Button onClick={() => tell(wall())}>Wall against it</Button>

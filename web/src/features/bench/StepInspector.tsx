@@ -16,6 +16,7 @@ const SETTINGS = [
   { key: "least", label: "Least increment" },
   { key: "largest", label: "Largest increment" },
   { key: "most", label: "Increments at most" },
+  { key: "keep_every", label: "Keep results of every" },
 ] as const;
 
 const USUAL_DYNAMICS = { duration: "0.1 s", damping: 0 };
@@ -41,7 +42,9 @@ export function StepInspector({ info, study, step, path, onEdit }: InspectorProp
             onCommit={(text) => onEdit([put(`${path}/increments/${key}`, number(text))], `${label} of ${step.name}`)}
           />
         ))}
-        <p className="text-[12.5px] text-quiet">An increment that does not converge is halved; easy ones grow.</p>
+        <p className="text-[12.5px] text-quiet">
+          An increment that does not converge is halved; easy ones grow. Results of the last are kept always.
+        </p>
       </Section>
       <Section title="What is followed">
         <Switch

@@ -120,6 +120,7 @@ test("every kind of item that has a place has a sign, and none that sleeps or ha
     handles,
     loads: [
       { id: "w", name: "Weight", kind: "gravity", direction: [0, 0, -1], values: {} },
+      { id: "widen", name: "Widen", kind: "radial", direction: [0, 0, 1], centre: ["1 m", "0 mm", "0 mm"], faces: ["cube/left"], values: {} }, // prettier-ignore
       { id: "spin", name: "Spin", kind: "spin", direction: [0, 0, 1], centre: ["0 mm", "0 mm", "0 mm"], values: {} },
       { id: "move", name: "Move", kind: "displacement", handle: "h", direction: [1, 0, 0], values: {} },
     ],
@@ -134,10 +135,14 @@ test("every kind of item that has a place has a sign, and none that sleeps or ha
     walls: [{ id: "floor", name: "Floor", kind: "plane", at: ["0 mm", "0 mm", "0 mm"], direction: [0, 0, 1] }],
   };
   expect(signs(all).map((s) => s.id).sort()).toEqual([
-    "bolt/line", "handle/g", "handle/h", "link/pin", "load/move", "load/spin", "load/w", "spring/soft",
+    "bolt/line", "handle/g", "handle/h", "link/pin", "load/move", "load/spin", "load/w", "load/widen", "spring/soft",
     "support/fix", "support/mirror", "wall/floor",
   ]); // prettier-ignore
   expect(signs(all, { support: ["fix"], handle: ["h", "g"] }).map((s) => s.id)).not.toContain("support/fix");
+  // Away from the axis, on the side where the face is.
+  const widen = signs(all).find((s) => s.id === "load/widen");
+  expect(widen?.heads.length).toBeGreaterThan(0);
+  widen?.lines.forEach(([from, to]) => expect(to![0]).toBeLessThan(from![0]));
   signs(all).forEach((s) => expect([s.id, s.lines.flat(2).every(Number.isFinite)]).toEqual([s.id, true]));
 });
 

@@ -63,6 +63,20 @@ export function signsOf(study: StudyDocument, block: SceneBlock, asleep: Record<
         value,
         spots(load.faces).map((s) => arrow(plus(s.at, s.normal, size * 0.7), s.at)),
       );
+    if (load.kind === "radial") {
+      const axis = point(load.centre);
+      return sign(
+        "load",
+        load,
+        "load",
+        value,
+        spots(load.faces).map((s) => {
+          const arm = plus(s.at, axis, -1);
+          const out = unit(plus(arm, direction, -dot(arm, direction)));
+          return arrow(s.at, plus(s.at, out, size * 0.7));
+        }),
+      );
+    }
     if (load.kind === "moment" || load.kind === "rotation" || load.kind === "spin") {
       const at = load.kind === "spin" ? point(load.centre) : middle;
       return sign("load", load, "load", value, [turn(at, direction, size * 0.6)]);

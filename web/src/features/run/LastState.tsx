@@ -7,13 +7,15 @@ import { bodyColours } from "@/features/bench/benchLook";
 import { Stage } from "@/scene/Stage";
 import { Legend } from "@/features/review/Legend";
 
+import type { Progress } from "./story";
+
 const NOTHING = { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 };
 
-/** The last converged state while a run goes on: von Mises stress at true scale. */
-export function LastState({ study, runId, increments }: { study: StudyDocument; runId: number; increments: number }) {
-  const ready = increments > 0;
+/** The last state whose results are kept, while a run goes on: von Mises stress at true scale. */
+export function LastState({ study, runId, kept }: { study: StudyDocument; runId: number; kept: Progress["kept"] }) {
+  const ready = kept.count > 0;
   const scene = useRunScene(runId, ready);
-  const at = increments - 1;
+  const at = kept.count - 1;
   const stress = useField(runId, ready ? `${at}/parts/von_mises` : undefined);
   const motion = useField(runId, ready ? `${at}/parts/motion` : undefined);
   const high = useMemo(() => (stress.data ? stress.data.reduce((a, b) => Math.max(a, b), 0) : 1), [stress.data]);
@@ -40,7 +42,7 @@ export function LastState({ study, runId, increments }: { study: StudyDocument; 
     <Stage block={look && scene.data} look={look ?? NOTHING} hasLegend>
       <p className="pointer-events-none absolute top-2 left-4">
         <b>Von Mises stress</b>{" "}
-        <span className="text-quiet">last converged state, increment {increments}, true scale</span>
+        <span className="text-quiet">last converged state, increment {kept.number}, true scale</span>
       </p>
       {look && <Legend low={0} high={high} unit="MPa" signed={false} />}
     </Stage>

@@ -10,7 +10,7 @@ import { useNotices } from "@/ui/notices";
 
 import { RunView } from "./RunView";
 
-vi.mock("./LastState", () => ({ LastState: ({ increments }: { increments: number }) => <p>state {increments}</p> }));
+vi.mock("./LastState", () => ({ LastState: ({ kept }: { kept: { count: number } }) => <p>state {kept.count}</p> }));
 vi.mock("./Plot", () => ({ Plot: ({ title, x }: { title: string; x: number[] }) => <p>{`${title}: ${x.length}`}</p> }));
 let events: RunEvent[] = [];
 vi.mock("@/api/useRunEvents", () => ({ useRunEvents: () => events }));
@@ -72,7 +72,7 @@ test("a run is stopped, and a refusal is told", async () => {
 
 test("the story, the share done and the plots follow the events", async () => {
   const iteration = { kind: "iteration", step: 0, time: 0.5, number: 1, change: 0.1, status_changes: 7, unknowns: 900 };
-  const increment = { kind: "increment", number: 1, summary: { step: 0, time: 0.5, iterations: 2 } };
+  const increment = { kind: "increment", kept: true, summary: { step: 0, number: 1, time: 0.5, iterations: 2 } };
   events = [
     { kind: "step", step: 0, name: "tighten", seconds: 1 },
     { ...iteration, seconds: 2 },

@@ -101,7 +101,7 @@ export function RunView({ info, runId }: { info: StudyInfo; runId: number | unde
         </span>
       </header>
       <StoryList lines={lines} active={active} />
-      <LastState study={info.document} runId={run.id} increments={increments} />
+      <LastState study={info.document} runId={run.id} kept={progress.kept} />
       <div className="col-span-2 flex min-h-0 border-t border-line bg-paper">
         <Plot
           title="Change per iteration (settled below 10⁻⁸)"

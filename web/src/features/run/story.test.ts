@@ -14,9 +14,10 @@ const iteration = (number: number, flips: number): RunEvent => ({
   unknowns: 10,
   seconds: 1,
 });
-const increment = (step: number, time: number, iterations: number): RunEvent => ({
+const increment = (step: number, time: number, iterations: number, kept = true): RunEvent => ({
   kind: "increment",
   seconds: 2,
+  kept,
   summary: { step, time, iterations } as Summary,
 });
 
@@ -53,7 +54,10 @@ test("the end of a run carries its reason and advice", () => {
 test("a resumed run tells where it goes on and counts what it took over", () => {
   const resumed: RunEvent = { kind: "resumed", step: 1, time: 0.25, number: 5, seconds: 1 };
   expect(tell([resumed], [])[0]?.text).toBe("Goes on after increment 5, at 25 % of step 2.");
-  expect(progressOf([resumed, increment(1, 0.5, 3)])).toMatchObject({ before: 5 });
+  expect(progressOf([resumed, increment(1, 0.5, 3)])).toMatchObject({ before: 5, kept: { count: 6 } });
+  // Where not all are kept, the state that can be shown is the last of those that are.
+  const fewer = [{ ...resumed, kept: 2 }, increment(1, 0.5, 3), increment(1, 0.75, 3, false)];
+  expect(progressOf(fewer)).toMatchObject({ before: 5, kept: { count: 3 }, increments: { length: 2 } });
 });
 
 test("the run says how it is solved, and why", () => {

@@ -7,6 +7,8 @@ export type Line = { key: string; text: string; tone: "plain" | "good" | "watch"
 export type Progress = {
   /** Increments taken over from the run that this one goes on from. */
   before: number;
+  /** How many increments have their results kept, and the number of the last of them. */
+  kept: { count: number; number: number };
   residual: { x: number; y: number; flips: number }[];
   increments: { at: number; total: number; iterations: number }[];
 };
@@ -102,16 +104,19 @@ function endText(event: Extract<RunEvent, { kind: "end" }>): Pick<Line, "text" |
 
 /** Numbers for the plots. */
 export function progressOf(events: RunEvent[]): Progress {
-  const progress: Progress = { before: 0, residual: [], increments: [] };
+  const progress: Progress = { before: 0, kept: { count: 0, number: 0 }, residual: [], increments: [] };
   for (const event of events) {
-    if (event.kind === "resumed") progress.before = event.number;
-    else if (event.kind === "iteration") {
+    if (event.kind === "resumed") {
+      progress.before = event.number;
+      progress.kept = { count: event.kept ?? event.number, number: event.number };
+    } else if (event.kind === "iteration") {
       progress.residual.push({
         x: progress.residual.length + 1,
         y: Math.max(event.change, 1e-12),
         flips: event.status_changes,
       });
     } else if (event.kind === "increment") {
+      if (event.kept) progress.kept = { count: progress.kept.count + 1, number: event.summary.number };
       progress.increments.push({
         at: progress.residual.length,
         total: event.summary.step + event.summary.time,
