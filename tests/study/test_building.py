@@ -113,6 +113,6 @@ def test_a_part_is_meshed_freely_where_its_pattern_says_so() -> None:
     rows, free = meshes
     # In rows every corner lies on one of a few circles.
     circles = [len(np.unique(np.hypot(*m.nodes[:, :2].T).round(6))) for m in meshes]
-    assert circles[0] < 8 < circles[1]
+    assert 2 * circles[0] < circles[1]
     assert free.volume() == pytest.approx(rows.volume(), rel=0.02)
     assert set(free.faces) == set(rows.faces)
