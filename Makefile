@@ -17,7 +17,7 @@ setup: $(STAMPS)/python $(STAMPS)/web
 
 $(STAMPS)/python: requirements.txt pyproject.toml
 	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV) || python3 -m venv $(VENV)
-	$(BIN)/pip install -q -r requirements.txt
+	$(BIN)/pip install -q --no-compile -r requirements.txt
 	$(BIN)/pip install -q --no-deps -e .
 	mkdir -p $(STAMPS) && touch $@
 

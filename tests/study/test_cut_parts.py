@@ -160,3 +160,30 @@ def test_what_cannot_be_cut_is_refused() -> None:
     ):
         with pytest.raises(UlmekError, match=said):
             _cut(study, normal, at, *parts, **how)
+
+
+@pytest.mark.parametrize(
+    ("kind", "axis", "at", "do_match"),
+    [
+        ("block", "x", 3.0, True), ("block", "z", 20.0, True), ("plate", "x", 0.0, True), ("plate", "z", 8.0, True),
+        # Nearer to the holes on one side than on the other.
+        ("plate", "y", 20.0, True), ("shaft", "x", 0.0, True), ("shaft", "z", 60.0, True), ("lug", "y", 0.0, True),
+        # The arm stands on one of them only.
+        ("bracket", "z", 12.0, False),
+    ],
+)  # fmt: skip
+def test_meshes_match_across_a_cut_where_both_sides_are_swept_alike(
+    kind: str, axis: str, at: float, do_match: bool
+) -> None:
+    document = base_document("one", "One")
+    document["parts"] = [{
+        "id": "one", "name": "One", "material": "steel", "mesh": {"size": "9 mm"},
+        "recipe": {"kind": kind, "dimensions": {}},
+    }]  # fmt: skip
+    pieces, told = _cut(read_study(document), axis, at, "one")
+    assert ("The meshes match" in told) is do_match
+    nodes = []
+    for mesh in (part_mesh(p) for p in pieces.parts):
+        cut = np.unique(np.concatenate([f.ravel() for n, f in mesh.faces.items() if n.startswith("parting")]))
+        nodes.append({tuple(p) for p in (mesh.nodes[cut].round(4) + 0.0).tolist()})
+    assert (nodes[0] == nodes[1]) is do_match

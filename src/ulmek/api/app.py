@@ -8,7 +8,7 @@ from fastapi import FastAPI
 from fastapi.exceptions import RequestValidationError
 
 from ulmek import __version__
-from ulmek.api import health, materials, meshing, runs, studies, tables, vocabulary
+from ulmek.api import health, materials, meshing, parts, runs, studies, tables, vocabulary
 from ulmek.api.context import Context
 from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_fault
 from ulmek.api.guard import Guard
@@ -46,6 +46,7 @@ def create_app(home: Path) -> FastAPI:
     app.add_exception_handler(RequestValidationError, answer_bad_request)
     app.add_exception_handler(Exception, answer_fault)
     app.include_router(studies.router)
+    app.include_router(parts.router)
     app.include_router(meshing.router)
     app.include_router(runs.router)
     app.include_router(health.router)

@@ -67,6 +67,13 @@ class Moving(BaseModel):
     by: Vector
 
 
+class Finer(BaseModel):
+    """Where (mm, in the study's axes) the mesh is to be finer, on one copy of a part, counted from 1."""
+
+    copy_number: int = 1
+    at: Vector
+
+
 class FitInfo(BaseModel):
     """Overlap of the radii (mm) that a fit of hole and shaft has, negative for a clearance."""
 

@@ -13,14 +13,10 @@ from fastapi.concurrency import run_in_threadpool
 from ulmek.api.context import Context, context
 from ulmek.api.errors import Problem, problem_of
 from ulmek.api.models import (
-    Copying,
     DemoInfo,
     DimensionInfo,
     Edit,
-    FileReplaced,
     FitInfo,
-    Mating,
-    Moving,
     NewPart,
     NewStudy,
     RecipeInfo,
@@ -32,6 +28,7 @@ from ulmek.api.models import (
 )
 from ulmek.api.runs import ledger_of, run_info
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
+from ulmek.core.geometry.kernel import Unit
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.handcalc.fits import fit_limits
 from ulmek.core.handcalc.threads import metric_thread, proof_load
@@ -43,20 +40,14 @@ from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
 from ulmek.study.aside import aside
 from ulmek.study.awake import asleep
-from ulmek.study.copies import copies, moved
-from ulmek.study.cut_parts import Cutting, cut_parts
-from ulmek.study.dimensions import PlacedDimension, placed_dimensions
-from ulmek.study.drop_features import Dropping, without_features
 from ulmek.study.edits import check_recipe
 from ulmek.study.grades import GRADES
 from ulmek.study.items import FileUse, Material, StudyDocument, items_of, read_study
-from ulmek.study.mating import mated
 from ulmek.study.measure import FaceInfo, Measured, face_info, measured
 from ulmek.study.mesh_report import MeshReport, mesh_report
 from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import new_part, part_of_file, spaces_of
 from ulmek.study.preflight import Preflight
-from ulmek.study.rematch import with_file
 from ulmek.study.step_export import write_assembly
 from ulmek.study.step_files import StepFile, read_step_file
 from ulmek.study.take_out import take_out
@@ -106,10 +97,11 @@ def preview_recipe(kind: str, dimensions: str = "{}", section: bool = False) -> 
 
 
 @router.post("/geometry")
-async def read_geometry(request: Request, ctx: Ctx, name: str = "part.step") -> StepFile:
-    """What a STEP file, sent as the body, holds; its free-form solids are kept, and named by their digests."""
+async def read_geometry(request: Request, ctx: Ctx, name: str = "part.step", unit: Unit | None = None) -> StepFile:
+    """What a STEP file, sent as the body, holds; its free-form solids are kept, and named by their digests. Its numbers
+    are taken for a ``unit`` where one is given, whatever it says."""
     content, shelf = await request.body(), ctx.store.shelf
-    found = await run_in_threadpool(read_step_file, content, name, skins=shelf.skins)
+    found = await run_in_threadpool(read_step_file, content, name, skins=shelf.skins, meant=unit)
     return StepFile.model_validate(await run_in_threadpool(shelf.absorbed, found.model_dump(mode="json")))
 
 
@@ -191,22 +183,23 @@ def create_study(new: NewStudy, ctx: Ctx) -> StudyInfo:
     if new.demo is not None:
         if new.demo not in DEMOS:
             raise UnknownNameError(f"there is no demo '{new.demo}'.", where="demo", hint=f"Known: {', '.join(DEMOS)}.")
-        return _info(ctx, ctx.store.add_study(demo_study(new.demo)))
+        return study_info(ctx, ctx.store.add_study(demo_study(new.demo)))
     if new.document is None:
         raise InputError("neither a demo nor a document was given.", where="document")
     study = read_study(new.document)
     for part in study.parts:
         check_recipe(ctx.store.shelf.whole_part(part))
-    return _info(ctx, ctx.store.add_study(study))
+    return study_info(ctx, ctx.store.add_study(study))
 
 
 @router.get("/studies/{study_id}")
 def get_study(study_id: int, ctx: Ctx) -> StudyInfo:
     """One study as it stands."""
-    return _info(ctx, ctx.store.study(study_id))
+    return study_info(ctx, ctx.store.study(study_id))
 
 
-def _info(ctx: Context, record: StudyRecord) -> StudyInfo:
+def study_info(ctx: Context, record: StudyRecord) -> StudyInfo:
+    """A study as the page is told of it."""
     assert record.id is not None
     undo, redo = ctx.store.edit_labels(record.id)
     document = study_of(record.document)
@@ -231,7 +224,7 @@ def duplicate_study(study_id: int, ctx: Ctx) -> StudyInfo:
     study, taken = study_of(record.document), {r.title for r in ctx.store.studies()}
     titles = (f"{study.title[:70]}, copy{f' {n}' if n > 1 else ''}" for n in itertools.count(1))
     title = next(t for t in titles if t not in taken)
-    return _info(ctx, ctx.store.add_study(study.model_copy(update={"title": title})))
+    return study_info(ctx, ctx.store.add_study(study.model_copy(update={"title": title})))
 
 
 @router.delete("/studies/{study_id}", status_code=204)
@@ -243,7 +236,7 @@ def delete_study(study_id: int, ctx: Ctx) -> None:
 @router.patch("/studies/{study_id}")
 def edit_study(study_id: int, edit: Edit, ctx: Ctx) -> StudyInfo:
     """Apply an edit; 409 when the study has moved on, 422 when the result would not check."""
-    return _info(ctx, ctx.store.edit(study_id, edit.patch, label=edit.label, base_revision=edit.base_revision))
+    return study_info(ctx, ctx.store.edit(study_id, edit.patch, label=edit.label, base_revision=edit.base_revision))
 
 
 @router.post("/studies/{study_id}/take-out")
@@ -254,91 +247,8 @@ def take_item_out(study_id: int, item: TakingOut, base_revision: Base, ctx: Ctx)
     name = next(i.name for i in items_of(document, item.kind) if i.id == item.id)
     label = f"Take out {name}"
     return ToldEdit(
-        study=_info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision)), told=told
+        study=study_info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision)), told=told
     )
-
-
-@router.post("/studies/{study_id}/parts", status_code=201)
-def add_part(study_id: int, new: NewPart, base_revision: Base, ctx: Ctx) -> StudyInfo:
-    """Add a part by recipe, beside the others, or from a file, where that has it; with a mesh to begin with."""
-    record = ctx.store.study(study_id)
-    if new.file is not None:
-        part, material = part_of_file(study_of(record.document), ctx.store.shelf.whole(new.file), new.name)
-    else:
-        part, material = new_part(ctx.store.whole_study(record), new.kind, new.dimensions)
-    patch = [{"op": "add", "path": "/parts/-", "value": part.model_dump(mode="json")}]
-    if material is not None:
-        patch.insert(0, {"op": "add", "path": "/materials/-", "value": material.model_dump(mode="json")})
-    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Add {part.name}", base_revision=base_revision))
-
-
-@router.post("/studies/{study_id}/parts/{part_id}/file")
-def replace_file(study_id: int, part_id: str, file: FileUse, base_revision: Base, ctx: Ctx) -> FileReplaced:
-    """Give a part the solid of another file; its faces are found again and renamed wherever they are named."""
-    record = ctx.store.study(study_id)
-    document = ctx.store.whole_study(record)
-    part = next((p for p in document.parts if p.id == part_id), None)
-    if part is None:
-        raise UnknownNameError(f"there is no part '{part_id}'.", where="parts")
-    patch, found = with_file(document, part_id, ctx.store.shelf.whole(file))
-    label = f"{part.name} from {file.name}"[:120]
-    info = _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision))
-    return FileReplaced(study=info, matched=len(found.matches), unsure=found.unsure, lost=found.lost)
-
-
-@router.post("/studies/{study_id}/cut")
-def cut(study_id: int, cutting: Cutting, base_revision: Base, ctx: Ctx) -> ToldEdit:
-    """Cut parts by a plane, in pieces or to one side; one step of undo."""
-    document = ctx.store.whole_study(ctx.store.study(study_id))
-    patch, told = cut_parts(document, cutting)
-    who = next((p.name for p in document.parts if [p.id] == cutting.parts), "the parts")
-    info = _info(ctx, ctx.store.edit(study_id, patch, label=f"Cut {who}", base_revision=base_revision))
-    return ToldEdit(study=info, told=told)
-
-
-@router.post("/studies/{study_id}/parts/{part_id}/drop-features")
-def drop_features(study_id: int, part_id: str, dropping: Dropping, base_revision: Base, ctx: Ctx) -> ToldEdit:
-    """Leave out of a solid of a file the features that some of its faces bound; one step of undo."""
-    document = ctx.store.whole_study(ctx.store.study(study_id))
-    patch, told = without_features(document, part_id, dropping)
-    name = next(p.name for p in document.parts if p.id == part_id)
-    info = _info(ctx, ctx.store.edit(study_id, patch, label=f"Features of {name}", base_revision=base_revision))
-    return ToldEdit(study=info, told=told)
-
-
-@router.post("/studies/{study_id}/parts/{part_id}/copies")
-def copy_part(study_id: int, part_id: str, copied: Copying, base_revision: Base, ctx: Ctx) -> StudyInfo:
-    """Copies of a part in a row, a ring or a mirror image that begins at one of its copies."""
-    document = study_of(ctx.store.study(study_id).document)
-    patch = copies(document, part_id, copied.copy_number, copied.pattern)
-    name = next(p.name for p in document.parts if p.id == part_id)
-    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Copies of {name}", base_revision=base_revision))
-
-
-@router.post("/studies/{study_id}/parts/{part_id}/move")
-def move_part(study_id: int, part_id: str, moving: Moving, base_revision: Base, ctx: Ctx) -> StudyInfo:
-    """Move one copy of a part along the axes of the study."""
-    document = study_of(ctx.store.study(study_id).document)
-    patch = moved(document, part_id, moving.copy_number, moving.by)
-    name = next(p.name for p in document.parts if p.id == part_id)
-    return _info(ctx, ctx.store.edit(study_id, patch, label=f"Move {name}", base_revision=base_revision))
-
-
-@router.post("/studies/{study_id}/mate")
-def mate(study_id: int, faces: Mating, base_revision: Base, ctx: Ctx) -> StudyInfo:
-    """Move a part so that its face comes to a face of another, or its teeth in mesh with the other's."""
-    record = ctx.store.study(study_id)
-    document = ctx.store.whole_study(record)
-    index, copy, placement = mated(document, faces.own, faces.other, faces.manner)
-    patch = [{"op": "replace", "path": f"/parts/{index}/placements/{copy}", "value": placement.model_dump(mode="json")}]
-    label = f"Mate {document.parts[index].name}"
-    return _info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision))
-
-
-@router.get("/studies/{study_id}/parts/{part_id}/dimensions")
-def dimensions(study_id: int, part_id: str, ctx: Ctx, copy_number: int = 1) -> list[PlacedDimension]:
-    """The lengths of a recipe as they stand on one copy of a part, in place."""
-    return placed_dimensions(study_of(ctx.store.study(study_id).document), part_id, copy_number)
 
 
 @router.get("/studies/{study_id}/face")
@@ -368,13 +278,13 @@ def find_touching(study_id: int, ctx: Ctx, distance: str = "1 mm", angle: str = 
 @router.post("/studies/{study_id}/undo")
 def undo(study_id: int, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Take the latest edit back."""
-    return _info(ctx, ctx.store.undo(study_id, base_revision=base_revision))
+    return study_info(ctx, ctx.store.undo(study_id, base_revision=base_revision))
 
 
 @router.post("/studies/{study_id}/redo")
 def redo(study_id: int, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Make the latest undone edit again."""
-    return _info(ctx, ctx.store.redo(study_id, base_revision=base_revision))
+    return study_info(ctx, ctx.store.redo(study_id, base_revision=base_revision))
 
 
 @router.get("/studies/{study_id}/assembly.step", response_class=Response)

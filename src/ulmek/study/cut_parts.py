@@ -24,6 +24,7 @@ from ulmek.study.items import (
     read_study,
 )
 from ulmek.study.items.references import references
+from ulmek.study.matching import do_match, matched
 from ulmek.study.meshes import part_mesh
 from ulmek.study.pieces import Piece, made_piece, middles, told_gone, with_pieces
 from ulmek.study.step_export import placed_shape
@@ -34,6 +35,10 @@ from ulmek.study.units import value_of
 
 Array = NDArray[np.float64]
 
+_MATCH = {
+    True: "The meshes match where they were cut.",
+    False: "The meshes do not match where they were cut: the finer side is carried by the faces of the other.",
+}
 # Nodes closer to the plane than this (mm) lie in it.
 IN_PLANE = 1e-6
 # Pieces that one plane may leave of a part.
@@ -183,7 +188,7 @@ def _pieces(part: Part, plane: _Plane, cutting: Cutting, copies: list[int], free
                 named = part.model_copy(update={**at, "id": f"{part.id}-{number}", "name": f"{part.name} {number}"})
                 piece = made_piece(part, named, use, lambda nodes: np.abs(plane.heights(nodes)).max() < IN_PLANE)
                 found.append(replace(piece, copies=copies, is_ahead=is_ahead))
-    return found
+    return matched(found) if cutting.keep == "both" else found
 
 
 def _by_recipe(part: Part, plane: _Plane, cutting: Cutting) -> Part | None:
@@ -288,7 +293,9 @@ def _told(study: StudyDocument, now: StudyDocument, cut: list[Piece], left: set[
     are."""
     words = told_gone(study, now, left)
     if cutting.keep == "both":
-        return words
+        of_one = itertools.groupby(cut, key=lambda p: p.part.id.rsplit("-", 1)[0])
+        alike = [do_match(list(pieces)) for _, pieces in of_one]
+        return f"{words} {_MATCH[all(alike)]}".strip()
     halved = {p.part.id for p in cut}
     leads = {h.id for h in now.handles if any(r.target in halved for r in references(h))}
     forces = [

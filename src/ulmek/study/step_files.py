@@ -11,14 +11,14 @@ import subprocess
 import sys
 import tempfile
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, cast
 
 import numpy as np
 from pydantic import BaseModel
 
 from ulmek.core.errors import GeometryError, UlmekError
 from ulmek.core.geometry import kernel
-from ulmek.core.geometry.kernel import Shape
+from ulmek.core.geometry.kernel import Shape, Unit
 from ulmek.core.geometry.recognise import recognise
 from ulmek.core.geometry.revolved import RevolvedSolid
 from ulmek.core.geometry.stored import to_plain
@@ -61,14 +61,15 @@ class StepFile(BaseModel):
     solids: list[FileSolid]
 
 
-def read_step_file(content: bytes, name: str, *, skins: Path) -> StepFile:
+def read_step_file(content: bytes, name: str, *, skins: Path, meant: Unit | None = None) -> StepFile:
     """The solids of a STEP file; pictures of free-form ones are left in the folder ``skins``, see `_write_skin`.
+    ``meant``: the unit that its numbers are taken for, whatever it says.
 
     Raises
     ------
     GeometryError : the file cannot be read, has no solid, or takes too long; says what to do.
     """
-    command = [sys.executable, "-m", "ulmek.study.step_files", name[:120], str(skins)]
+    command = [sys.executable, "-m", "ulmek.study.step_files", name[:120], str(skins), meant or ""]
     try:
         done = subprocess.run(command, input=content, capture_output=True, timeout=SECONDS, check=False)
     except subprocess.TimeoutExpired:
@@ -86,8 +87,8 @@ def read_step_file(content: bytes, name: str, *, skins: Path) -> StepFile:
     return StepFile.model_validate(answer)
 
 
-def _read(content: bytes, name: str, skins: Path) -> StepFile:
-    found, unit = kernel.read_step(content)
+def _read(content: bytes, name: str, skins: Path, meant: Unit | None) -> StepFile:
+    found, unit = kernel.read_step(content, meant)
     digest = hashlib.sha256(content).hexdigest()
     solids = []
     for index, solid in enumerate(found):
@@ -98,13 +99,13 @@ def _read(content: bytes, name: str, skins: Path) -> StepFile:
             place = ", ".join(f"{c:.4g}" for c in at)
             notes.append(f"it has an edge of only {shortest:.2g} mm near ({place}) mm")
         if max(size) > LARGEST or max(size) < SMALLEST:
-            notes.append(f"it is {max(size):.3g} mm long: is {unit.lower()} the unit that was meant?")
+            notes.append(f"it is {max(size):.3g} mm long: is {meant or unit.lower()} the unit that was meant?")
         label = solid.name or (Path(name).stem if len(found) == 1 else f"{Path(name).stem} {index + 1}")
         use: FileUse | None
         use, kind = use_of_shape(solid.shape, name=name, digest=digest, index=index)
         skin = None
         if kind == "free-form":
-            skin = _write_skin(solid.shape, float(max(size)), skins / f"{digest}-{index}.npz")
+            skin = _write_skin(solid.shape, float(max(size)), skins / f"{digest}-{index}{meant or ''}.npz")
             if skin is None or kernel.faults(solid.shape):
                 notes.append("it cannot be meshed: its faces do not close")
                 use = None
@@ -151,7 +152,9 @@ def _main() -> None:
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
     answer: dict[str, Any]
     try:
-        answer = _read(sys.stdin.buffer.read(), sys.argv[1], Path(sys.argv[2])).model_dump(mode="json")
+        _, name, skins, meant = sys.argv
+        read = _read(sys.stdin.buffer.read(), name, Path(skins), cast(Unit, meant) if meant else None)
+        answer = read.model_dump(mode="json")
     except UlmekError as error:
         answer = {"message": error.message, "hint": error.hint}
     except MemoryError:

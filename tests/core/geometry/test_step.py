@@ -124,6 +124,15 @@ def test_a_file_in_inches_or_metres_comes_in_millimetres(tmp_path: Path) -> None
     assert read.volume == pytest.approx(6000 * 1e9, rel=1e-9)
 
 
+def test_numbers_of_a_file_are_taken_for_the_unit_that_was_meant(tmp_path: Path) -> None:
+    content = _written(_box(10.0, 20.0, 30.0), tmp_path)
+    (read,), unit = kernel.read_step(content, "inch")
+    assert unit.lower() == "millimetre"
+    assert read.volume == pytest.approx(6000 * 25.4**3, rel=1e-9)
+    assert read.volume == pytest.approx(kernel.volume(read.shape), rel=1e-9)
+    assert np.ptp(read.box, axis=0) == pytest.approx([254.0, 508.0, 762.0], rel=1e-6)
+
+
 def test_the_pieces_of_a_split_make_the_whole() -> None:
     block = _cut(_box(30.0, 20.0, 10.0), _cylinder((15, 10, -5), (0, 0, 1), 4.0, 20.0))
     below, above = kernel.split(block, np.array([1.0, 0, 0]), 15.0)

@@ -1,6 +1,6 @@
 import createClient from "openapi-fetch";
 
-import type { components, paths } from "./schema";
+import type { components, operations, paths } from "./schema";
 
 export type StudyDocument = components["schemas"]["StudyDocument"];
 export type StudyInfo = components["schemas"]["StudyInfo"];
@@ -51,6 +51,9 @@ export type RubberAsked = components["schemas"]["RubberAsked"];
 export type RubberFound = components["schemas"]["RubberConstantsFound"];
 export type PlacedDimension = components["schemas"]["PlacedDimension"];
 export type ToldEdit = components["schemas"]["ToldEdit"];
+export type FileUnit = NonNullable<
+  NonNullable<operations["read_geometry_api_geometry_post"]["parameters"]["query"]>["unit"]
+>;
 export type Cutting = components["schemas"]["Cutting"];
 /** One event of a run's story, as the worker wrote it. */
 export type RunEvent =

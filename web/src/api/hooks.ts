@@ -10,6 +10,7 @@ import {
   type FaceInfo,
   type FileReplaced,
   type FileSolid,
+  type FileUnit,
   type FileUse,
   type Health,
   type Ledger,
@@ -120,8 +121,8 @@ export const usePreview = (kind: string, dimensions: Record<string, string>, sec
   });
 
 /** What the server makes of a file. */
-async function sendFile<T>(path: string, content: Blob, name: string): Promise<T> {
-  const response = await fetch(`${path}?name=${encodeURIComponent(name)}`, { method: "POST", body: content });
+async function sendFile<T>(path: string, content: Blob, asked: Record<string, string>): Promise<T> {
+  const response = await fetch(`${path}?${new URLSearchParams(asked)}`, { method: "POST", body: content });
   const body: unknown = await response.json().catch(() => undefined);
   return unwrap<T>({ response, data: body, error: body });
 }
@@ -129,7 +130,8 @@ async function sendFile<T>(path: string, content: Blob, name: string): Promise<T
 /** The numbers of a sheet: a file, or what was pasted. */
 export const useSheet = () =>
   useMutation({
-    mutationFn: ({ content, name }: { content: Blob; name: string }) => sendFile<Sheet>("/api/tables", content, name),
+    mutationFn: ({ content, name }: { content: Blob; name: string }) =>
+      sendFile<Sheet>("/api/tables", content, { name }),
   });
 
 type CurveAsked = { sheet: Sheet; strain: "total" | "plastic"; measure: "engineering" | "true"; young: string };
@@ -164,10 +166,11 @@ export const useCourse = (kind: LoadUse["kind"]) =>
     },
   });
 
-/** What a STEP file holds. */
+/** What a STEP file holds, its numbers taken for a unit where one is given. */
 export const useStepFile = () =>
   useMutation({
-    mutationFn: (file: File) => sendFile<StepFile>("/api/geometry", file, file.name),
+    mutationFn: ({ file, unit }: { file: File; unit?: FileUnit | undefined }) =>
+      sendFile<StepFile>("/api/geometry", file, { name: file.name, ...(unit && { unit }) }),
   });
 
 /** The skin of a solid of a file: as the part that it makes, or as it is drawn. */
@@ -449,6 +452,18 @@ export function useEdits(study: number) {
       ),
     onSuccess: keep,
   });
+  const refinePart = useMutation({
+    scope,
+    onError,
+    mutationFn: async ({ part, ...body }: { part: string; copy_number: number; at: [number, number, number] }) =>
+      unwrap<StudyInfo>(
+        await api.POST("/api/studies/{study_id}/parts/{part_id}/finer", {
+          params: { path: { study_id: study, part_id: part }, query: { base_revision: base() } },
+          body,
+        }),
+      ),
+    onSuccess: keep,
+  });
   const movePart = useMutation({
     scope,
     onError,
@@ -486,7 +501,7 @@ export function useEdits(study: number) {
       return onError(error);
     },
   });
-  return { edit, addPart, replaceFile, mate, cut, dropFeatures, copyPart, movePart, takeOut, undo, redo };
+  return { edit, addPart, replaceFile, mate, cut, dropFeatures, copyPart, movePart, refinePart, takeOut, undo, redo };
 }
 
 export function useStartRun(study: number) {

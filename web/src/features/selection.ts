@@ -2,12 +2,13 @@ import { create } from "zustand";
 
 import type { NamedKind } from "./items";
 
-/** `also`: further parts that are selected with a part. */
+/** `also`: further parts that are selected with a part. `at`: where its face was picked, in the study's axes (mm). */
 export type Selected = {
   kind: "study" | NamedKind;
   id: string;
   face?: string;
   copy?: number;
+  at?: readonly [number, number, number];
   also?: readonly string[];
 };
 

@@ -103,7 +103,12 @@ def integrate_overlap(
     candidates = _candidates(nodes, quads_a, quads_b, normals, search)
     corners = corner_count(quads_a)
     flat = np.zeros((len(quads_a), 7)), np.zeros((len(quads_b), 7))
-    sides = _Sides(nodes, quads_a, quads_b, normals, candidates, *(arcs if arcs is not None else flat))
+    arcs_a, arcs_b = arcs if arcs is not None else flat
+    # Row by row in memory: for another order the kernels would be compiled again.
+    rows = np.ascontiguousarray
+    sides = _Sides(
+        rows(nodes), rows(quads_a), rows(quads_b), rows(normals), rows(candidates), rows(arcs_a), rows(arcs_b)
+    )
     reach = search + np.linalg.norm(nodes[quads_a] - nodes[quads_a][:, :1], axis=2).max(axis=1)
     sums = _Sums(
         near=np.zeros(len(quads_a), np.bool_),

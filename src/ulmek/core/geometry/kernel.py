@@ -25,6 +25,9 @@ SurfaceKind = Literal["plane", "cylinder", "cone", "sphere", "torus", "turned", 
 # Volume and area integrals stop at this relative error. For volumes it holds with Gauss-Kronrod points alone: the
 # kernel's other rules were up to 0.03 % off on free-form faces.
 VOLUME_ERROR = 1e-9
+Unit = Literal["millimetre", "centimetre", "metre", "inch", "foot"]
+# Units of length of files in mm.
+UNITS: dict[Unit, float] = {"millimetre": 1.0, "centimetre": 10.0, "metre": 1000.0, "inch": 25.4, "foot": 304.8}
 # Pieces of a fused shape are one where they are this close (mm).
 FUZZY = 1e-6
 
@@ -174,6 +177,13 @@ def moved(shape: Shape, rotation: Array, shift: Array) -> Shape:
     return _kernel("BRepBuilderAPI").BRepBuilderAPI_Transform(shape, trsf, True).Shape()
 
 
+def scaled(shape: Shape, factor: float) -> Shape:
+    """The shape made larger about the origin."""
+    trsf = _kernel("gp").gp_Trsf()
+    trsf.SetScale(_kernel("gp").gp_Pnt(0.0, 0.0, 0.0), factor)
+    return _kernel("BRepBuilderAPI").BRepBuilderAPI_Transform(shape, trsf, True).Shape()
+
+
 def volume(shape: Shape) -> float:
     """Volume (mm³), outward faces counted positive."""
     found = _kernel("GProp").GProp_GProps()
@@ -272,8 +282,9 @@ def _done() -> Any:
     return _kernel("IFSelect").IFSelect_ReturnStatus.IFSelect_RetDone
 
 
-def read_step(content: bytes) -> tuple[list[ReadSolid], str]:
-    """Solids of a STEP file in their places, in mm, and the unit of length that the file is written in.
+def read_step(content: bytes, meant: Unit | None = None) -> tuple[list[ReadSolid], str]:
+    """Solids of a STEP file in their places, in mm, and the unit of length that the file says it is written in; its
+    numbers are taken for another where one is ``meant``.
 
     Raises
     ------
@@ -296,6 +307,9 @@ def read_step(content: bytes) -> tuple[list[ReadSolid], str]:
             raise GeometryError("the file cannot be read as STEP.", hint="Export it again, as AP214 for instance.")
         unit = _unit(reader.Reader())
     solids = list(_solids(document))
+    if meant is not None:
+        factor = UNITS[meant] / UNITS.get(unit.lower(), 1.0)  # type: ignore[call-overload]
+        solids = [ReadSolid(s.name, scaled(s.shape, factor), s.volume * factor**3, s.box * factor) for s in solids]
     if not solids:
         raise GeometryError(
             "the file has no solid: surfaces or an open shell cannot be meshed.",

@@ -74,7 +74,7 @@ def _attempt(
         numbered = [_loop_nodes(loop, boundary) for loop in loops]
         extra, region_quads = _mesh_region(region, loops, numbered, boundary, field, count)
         so_far = np.vstack([*nodes, extra])
-        worst = scaled_jacobian(so_far, region_quads)
+        worst = scaled_jacobian(np.ascontiguousarray(so_far), np.ascontiguousarray(region_quads))
         if worst.min() < LEAST_JACOBIAN:
             x, y = so_far[region_quads[worst.argmin()]].mean(axis=0)
             raise MeshError(

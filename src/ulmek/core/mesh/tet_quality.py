@@ -100,7 +100,7 @@ class Improver:
     def worst(self) -> tuple[float, Array]:
         """Least dihedral angle of all (degrees), and the middle of its element."""
         tets = np.array(list(self.tets.values()), np.int64)
-        found = dihedrals(self.nodes, tets)
+        found = dihedrals(self.nodes, np.ascontiguousarray(tets))
         return float(found.min()), np.asarray(self.nodes[tets[found.argmin()]].mean(axis=0))
 
     def _quality(self, t: Tet) -> float:

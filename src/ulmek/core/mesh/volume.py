@@ -92,6 +92,12 @@ class VolumeMesh:
         faces = {name: facets[:, order.facet_mirror] for name, facets in self.faces.items()}
         return replace(placed, cells=self.cells[:, order.mirror], faces=faces)
 
+    def __post_init__(self) -> None:
+        # Row by row in memory: for another order the kernels would be compiled again.
+        for name in ("nodes", "cells"):
+            object.__setattr__(self, name, np.ascontiguousarray(getattr(self, name)))
+        object.__setattr__(self, "faces", {n: np.ascontiguousarray(f) for n, f in self.faces.items()})
+
     @property
     def kind(self) -> Kind:
         """What the elements are."""
@@ -125,7 +131,7 @@ class VolumeMesh:
             longest = np.sort(sides, axis=1)[:, 1:].prod(axis=1)
             return np.asarray(_triangle_determinants(self.nodes, self.cells) / longest)
         if self.kind in PLANE:
-            return scaled_jacobian(self.nodes[:, :2], self.cells[:, :4])
+            return scaled_jacobian(np.ascontiguousarray(self.nodes[:, :2]), np.ascontiguousarray(self.cells[:, :4]))
         tables = np.stack([BRICK_EDGE_NEIGHBOURS, WEDGE_EDGE_NEIGHBOURS])
         return np.asarray(_brick_jacobians(self.nodes, self.cells, tables))
 

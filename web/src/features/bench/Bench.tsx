@@ -132,7 +132,7 @@ export function Bench({ info }: { info: StudyInfo }) {
   const onMate = (face: string) =>
     mating && mate.mutate({ own: mating, other: face, manner }, { onSuccess: () => wait(undefined) });
   const onEdit: EditFn = (patch, label) => edit.mutateAsync({ patch, label });
-  const onTake = (body: string, face: string | undefined, keys?: Keys) => {
+  const onTake = (body: string, face: string | undefined, keys?: Keys, at?: Selected["at"]) => {
     const [id = "", copy] = body.split("#");
     const part = { kind: "part" as const, id, ...(copy && { copy: Number(copy) }) };
     if (face === undefined) return (gathering ?? mating ?? measured) ? undefined : select(part);
@@ -147,7 +147,7 @@ export function Bench({ info }: { info: StudyInfo }) {
       return tell(onEdit([put(gathering, next)], "Faces"));
     }
     if (keys?.more) return select(withPart(selected, id));
-    return select({ ...part, face });
+    return select({ ...part, face, ...(at && { at }) });
   };
   const part = partsSelected(selected).length === 1 ? study.parts?.find((p) => p.id === selected.id) : undefined;
   const handOf = (moved: PartUse): Hand => {
@@ -261,7 +261,8 @@ export function Bench({ info }: { info: StudyInfo }) {
         }}
         onBand={(bodies) => select(selectionOf([...new Set(bodies.map((b) => b.split("#")[0] ?? b))]))}
         onPick={(pick, keys) => {
-          if (pick) return onTake(pick.body, pick.face, keys);
+          // Where parts are taken apart, they do not stand where they are seen.
+          if (pick) return onTake(pick.body, pick.face, keys, apart ? undefined : pick.point.toArray());
           if (keys.more) return;
           if (measured) return measure([]);
           if (gathering) return gather(undefined);
@@ -274,7 +275,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         hand={isMoving && part ? handOf(part) : undefined}
       >
         <div className="pointer-events-none absolute inset-x-4 top-2 flex justify-between gap-3 text-quiet">
-          <span className="min-w-0 truncate text-ink">{pickedText(study, selected)}</span>
+          <span className="min-w-0 leading-tight break-words text-ink">{pickedText(study, selected)}</span>
           <span className="pointer-events-auto flex shrink-0 items-center gap-3 whitespace-nowrap">
             {unseen > 0 && (
               <button type="button" className="text-verdigris hover:underline" onClick={() => see({})}>
@@ -300,7 +301,7 @@ export function Bench({ info }: { info: StudyInfo }) {
                   max={1.5}
                   step={0.05}
                   value={apart}
-                  className="w-16 accent-verdigris"
+                  className="w-12 accent-verdigris"
                   onChange={(e) => setApart(Number(e.target.value))}
                 />
               </label>

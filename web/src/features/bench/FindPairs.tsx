@@ -7,6 +7,7 @@ import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { figure, percent } from "@/ui/format";
 import { tell } from "@/ui/notices";
+import { useFilter } from "@/ui/useFilter";
 
 import type { Peek } from "./benchLook";
 import { type EditFn, put } from "./edits";
@@ -57,6 +58,8 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
     );
     setMarked(new Set());
   };
+  const words = (s: Suggestion) => [...s.a, ...s.b].map((face) => faceWords(info.document, face)).join(" ");
+  const [listed, filter] = useFilter(fresh, words, "Find among the faces");
   const toggle = (s: Suggestion) => {
     const next = new Set(marked);
     if (!next.delete(keyOf(s))) next.add(keyOf(s));
@@ -72,6 +75,7 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
     <section aria-label="Faces that touch or come close" className="flex h-full flex-col bg-paper">
       <header className="flex items-center gap-4 border-b border-line px-4 py-0.5">
         <h2 className="mr-auto text-[12px] font-semibold tracking-wide text-quiet">Faces that touch or come close</h2>
+        <span className="w-40">{filter}</span>
         {chosen.length > 1 && <Button onClick={join}>Join {chosen.length} into one pair</Button>}
         <Field
           label="Search within"
@@ -89,9 +93,9 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
             return Promise.resolve();
           }}
         />
-        {fresh.length > 0 && (
-          <Button tone="main" onClick={() => tell(accept(fresh))}>
-            {fresh.length === 1 ? "Make it a pair" : `Make all ${fresh.length} pairs`}
+        {listed.length > 0 && (
+          <Button tone="main" onClick={() => tell(accept(listed))}>
+            {listed.length === 1 ? "Make it a pair" : `Make all ${listed.length} pairs`}
           </Button>
         )}
         <Button onClick={onClose}>Close</Button>
@@ -123,7 +127,7 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
               </tr>
             </thead>
             <tbody>
-              {fresh.map((s) => (
+              {listed.map((s) => (
                 <tr
                   key={keyOf(s)}
                   data-found={keyOf(s)}

@@ -256,3 +256,15 @@ test("features of a solid of a file are left out by the faces that bound them", 
   expect([sent?.path, sent?.body]).toEqual(["/api/studies/1/parts/lug/drop-features", { faces: ["hole", "top"] }]);
   expect(chosen()).toEqual({ kind: "part", id: "lug" });
 });
+
+test("a mesh is made finer around the point where a face was picked", async () => {
+  const answer = ({ path }: { path: string }) => (path.endsWith("/finer") ? { body: studyAt(2, STUDY) } : undefined);
+  const { asked } = inspect({ kind: "part", id: "bolts", copy: 2, face: "shank", at: [1, 2.5, -3] }, { answer });
+  await press("Finer around this point");
+  await waitFor(() => expect(asked.some((a) => a.path.endsWith("/finer"))).toBe(true));
+  const sent = asked.find((a) => a.method === "POST");
+  expect([sent?.path, sent?.body]).toEqual(["/api/studies/1/parts/bolts/finer", { copy_number: 2, at: [1, 2.5, -3] }]);
+  cleanup();
+  inspect({ kind: "part", id: "bolts", face: "shank" });
+  expect(screen.queryByRole("button", { name: "Finer around this point" })).toBeNull();
+});

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import type { PartUse } from "@/api/client";
+import { useEdits } from "@/api/hooks";
 import { useSelection, whenDone } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
@@ -59,6 +60,7 @@ export function PartInspector({
   const dropped = part.recipe.dropped ?? [];
   const features = [...new Set((recipe?.dimensions ?? []).flatMap((d) => d.drops ?? []))];
   const { selected, select, sight, see } = useSelection();
+  const { refinePart } = useEdits(info.id);
   const [replacing, setReplacing] = useState(false);
   const [beside, setBeside] = useState(NONE);
   const held = (study.supports ?? []).flatMap((s) => s.faces ?? []);
@@ -98,6 +100,16 @@ export function PartInspector({
               onEdit([put(`${path}/mesh/faces/${face}`, text)], `Mesh size of ${part.name} / ${face}`)
             }
           />
+          {selected.at && study.space === "solid" && (
+            <Button
+              className="my-1"
+              onClick={() =>
+                refinePart.mutate({ part: part.id, copy_number: selected.copy ?? 1, at: [...selected.at!] })
+              }
+            >
+              Finer around this point
+            </Button>
+          )}
           {about.length > 0 && (
             <Select
               label="Its edge with"

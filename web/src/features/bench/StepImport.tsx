@@ -1,7 +1,7 @@
 import { Dialog } from "radix-ui";
 import { useMemo, useRef, useState } from "react";
 
-import type { FileSolid, StudyInfo } from "@/api/client";
+import type { FileSolid, FileUnit, StudyInfo } from "@/api/client";
 import { useEdits, useFilePreview, useStepFile } from "@/api/hooks";
 import { length } from "@/api/units";
 import { useSelection } from "@/features/selection";
@@ -10,12 +10,15 @@ import { partColour } from "@/scene/ramp";
 import { Button } from "@/ui/Button";
 import { Refusal } from "@/ui/Refusal";
 import { Frame } from "@/ui/Frame";
+import { Select } from "@/ui/Select";
 import { figure } from "@/ui/format";
 import { tell } from "@/ui/notices";
 
 /** `onClose`: with the number of parts that were added. */
 type Props = { info: StudyInfo; replacing?: string; onClose: (added: number) => void };
 
+const AS_IT_SAYS = "-";
+const UNITS: FileUnit[] = ["millimetre", "centimetre", "metre", "inch", "foot"];
 const KINDS: Record<FileSolid["kind"], string> = {
   extruded: "extruded: bricks",
   revolved: "revolved: bricks",
@@ -45,12 +48,16 @@ export function StepImport({ info, replacing, onClose }: Props) {
     [info.document.parts],
   );
   const wanted = solids.filter((s, i) => s.part && !left.has(i));
-  const choose = (file: File | undefined) => {
+  const [file, setFile] = useState<File>();
+  const [unit, setUnit] = useState<FileUnit>();
+  const choose = (file: File | undefined, unit?: FileUnit) => {
     if (!file) return;
+    setFile(file);
+    setUnit(unit);
     setShown(0);
     setLeft(new Set());
     setOutcome(undefined);
-    read.mutate(file);
+    read.mutate({ file, unit });
   };
   const add = async () => {
     let last: StudyInfo | undefined;
@@ -80,8 +87,19 @@ export function StepImport({ info, replacing, onClose }: Props) {
         <Dialog.Title className="text-[17px] font-semibold">
           {replacing ? "Replace by a solid of a STEP file" : "Parts from a STEP file"}
         </Dialog.Title>
-        <span className="mr-auto truncate text-quiet">
-          {read.data && `${read.data.name}, written in ${read.data.unit.toLowerCase()}`}
+        <span className="min-w-0 truncate text-quiet">{read.data?.name}</span>
+        <span className="mr-auto">
+          {read.data && (
+            <Select
+              label="Its numbers are in"
+              value={unit ?? AS_IT_SAYS}
+              options={[
+                { value: AS_IT_SAYS, label: `${read.data.unit.toLowerCase()}, as it says` },
+                ...UNITS.map((value) => ({ value, label: value })),
+              ]}
+              onChange={(value) => choose(file, value === AS_IT_SAYS ? undefined : (value as FileUnit))}
+            />
+          )}
         </span>
         <input
           ref={chooser}

@@ -4,6 +4,7 @@ import type { PatchStep, StudyDocument, Summary } from "@/api/client";
 import { isSelected, useSelection } from "@/features/selection";
 import { Field } from "@/ui/Field";
 import { tell } from "@/ui/notices";
+import { useFilter } from "@/ui/useFilter";
 
 import { BoardCell } from "./BoardCell";
 import { type Amounts, type Lane, courseOf, lanesOf } from "./boardModel";
@@ -36,7 +37,8 @@ export function boardHeight(study: StudyDocument): number {
 export function Board({ study, amounts, asleep, onEdit, results }: Props) {
   const { selected, select } = useSelection();
   const [editing, setEditing] = useState<{ lane: string; step: number }>();
-  const lanes = useMemo(() => lanesOf(study, amounts, asleep), [study, amounts, asleep]);
+  const all = useMemo(() => lanesOf(study, amounts, asleep), [study, amounts, asleep]);
+  const [lanes, filter] = useFilter(all, (lane) => `${lane.kind} ${lane.name}`, "Find in the sequence");
   const steps = study.steps ?? [];
   const isOut = (step: string) => !!asleep?.step?.includes(step);
   const columns = `${KIND_WIDTH}px ${NAME_WIDTH}px repeat(${steps.length}, minmax(120px, 1fr)) ${READOUT_WIDTH}px`;
@@ -55,7 +57,10 @@ export function Board({ study, amounts, asleep, onEdit, results }: Props) {
   return (
     <section aria-label="Sequence board" className="relative h-full overflow-auto bg-paper px-3 pb-2 text-[13px]">
       <div className="relative grid min-w-[760px] items-stretch gap-x-2" style={{ gridTemplateColumns: columns }}>
-        <h2 className="col-span-2 py-1.5 text-[12px] font-semibold tracking-wide text-quiet">Sequence</h2>
+        <div className="col-span-2 flex items-center gap-3">
+          <h2 className="py-1.5 text-[12px] font-semibold tracking-wide text-quiet">Sequence</h2>
+          {filter}
+        </div>
         {steps.map((step, i) => (
           <button
             key={step.id}

@@ -55,3 +55,18 @@ test("rounding is no value, and a value that is not known is a dash", () => {
   expect(screen.getByRole("button", { name: /^Seat, Penetr/ }).textContent).toContain("0");
   expect(screen.getByRole("button", { name: /^Lug, Yield: none/ }).textContent).toContain("–");
 });
+
+test("a long ledger is narrowed by words, a short one is not offered that", async () => {
+  const many = {
+    ...LEDGER,
+    rows: Array.from({ length: 12 }, (_, i) => ({ ...LEDGER.rows[1]!, id: `l${i}`, name: `Lug ${i}` })),
+  };
+  const { rerender } = render(
+    <LedgerPanel ledger={many} shown={{ kind: "pair", pair: "seat", field: "pressure" }} onShow={vi.fn()} />,
+  );
+  await userEvent.type(screen.getByRole("searchbox", { name: "Find in the ledger" }), "11 lug");
+  expect(screen.getAllByRole("heading").map((h) => h.textContent)).toEqual(["Lug 11"]);
+  rerender(<LedgerPanel ledger={LEDGER} shown={{ kind: "pair", pair: "seat", field: "pressure" }} onShow={vi.fn()} />);
+  expect(screen.queryByRole("searchbox")).toBeNull();
+  expect(screen.getAllByRole("heading").map((h) => h.textContent)).toEqual(["Seat", "Lug"]);
+});

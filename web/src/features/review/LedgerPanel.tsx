@@ -1,6 +1,7 @@
 import type { Ledger, LedgerCell, LedgerRow } from "@/api/client";
 import { inChosenUnits, standsFor } from "@/api/units";
 import { figure } from "@/ui/format";
+import { useFilter } from "@/ui/useFilter";
 
 import type { Shown } from "./fields";
 import { Sparkline } from "./Sparkline";
@@ -21,6 +22,7 @@ type Props = { ledger: Ledger; shown: Shown; onShow: (next: Shown) => void };
 
 /** The ledger: pairs and parts against pressure, penetration, sliding and yield, each with verdict and trend. */
 export function LedgerPanel({ ledger, shown, onShow }: Props) {
+  const [rows, filter] = useFilter(ledger.rows, (row) => row.name, "Find in the ledger");
   return (
     <div className="px-3 pb-3" data-testid="ledger">
       <div className="sticky top-0 z-10 grid grid-cols-4 gap-1 border-b border-line bg-panel pt-1 text-[12px] text-quiet">
@@ -38,7 +40,8 @@ export function LedgerPanel({ ledger, shown, onShow }: Props) {
           {inChosenUnits(remark.text ?? "")}
         </p>
       ))}
-      {ledger.rows.map((row) => (
+      {filter && <div className="pt-1.5">{filter}</div>}
+      {rows.map((row) => (
         <section key={row.id} data-row={row.id} className="border-b border-line py-1.5">
           <h3 className="px-1 font-semibold">{row.name}</h3>
           <div className="grid grid-cols-4 gap-1">

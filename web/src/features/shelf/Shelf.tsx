@@ -7,6 +7,7 @@ import { SPACES } from "@/features/spaces";
 import { Button } from "@/ui/Button";
 import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
+import { hasWords } from "@/ui/useFilter";
 
 import { StudyCard } from "./StudyCard";
 
@@ -28,11 +29,7 @@ export function Shelf() {
   const [sought, setSought] = useState("");
   const open = (body: { demo?: string; document?: Record<string, unknown> }, begin = "") =>
     create.mutate(body, { onSuccess: (study) => go(`/studies/${study.id}/bench${begin}`) });
-  const words = sought.toLowerCase().split(/\s+/);
-  const found = studies.data?.filter((s) => {
-    const text = `${s.title} ${s.machine} ${s.notes}`.toLowerCase();
-    return words.every((word) => text.includes(word));
-  });
+  const found = studies.data?.filter((s) => hasWords(`${s.title} ${s.machine} ${s.notes}`, sought));
 
   const readFile = async (file: File | undefined) => {
     if (!file) return;
