@@ -37,17 +37,17 @@ def test_a_mesh_that_takes_too_long_is_stopped(client: TestClient, tmp_path: Pat
         assert job["title"] == "Fork"
         assert 0 <= job["share"] < 1
         assert client.post(f"/api/meshing/{job['id']}/stop").status_code == 204
-        assert b"Fork was stopped" in scene.result(20).content
+        assert b"Fork was stopped" in scene.result(90).content
         # The part that has a mesh is drawn, and both that waited are told.
         assert b'"block"' in scene.result().content
-        assert "stopped" in pairs.result(20).text
+        assert "stopped" in pairs.result(90).text
         assert client.get("/api/meshing").json() == []
         # It stays stopped until somebody asks for it.
         assert b"was stopped" in client.get(f"/api/studies/{study}/scene").content
         client.post("/api/meshing/again")
         scene = waiting.submit(client.get, f"/api/studies/{study}/scene")
         client.post(f"/api/meshing/{_until_meshing(client)['id']}/stop")
-        scene.result(20)
+        scene.result(90)
     coarse = {**edit, "base_revision": edit["base_revision"] + 1, "patch": [{**size, "value": "5 mm"}]}
     assert client.patch(f"/api/studies/{study}", json=coarse).status_code == 200
     assert b'"problems":[]' in client.get(f"/api/studies/{study}/scene").content.replace(b" ", b"")

@@ -21,7 +21,7 @@ FLAGS = [
 ]  # fmt: skip
 
 # What a page shows after work on the server may take this long (ms) on a busy machine.
-expect.set_options(timeout=60_000)
+expect.set_options(timeout=120_000)
 
 
 @pytest.fixture(scope="session")
@@ -60,7 +60,7 @@ def page(address: str, browser: Browser) -> Iterator[Page]:
     """The empty shelf in a window of 1280 × 800; an uncaught error in the page fails the test."""
     window = browser.new_context(viewport={"width": 1280, "height": 800})
     opened = window.new_page()
-    opened.set_default_timeout(30_000)
+    opened.set_default_timeout(90_000)
     for study in opened.request.get(address + "api/studies").json():
         opened.request.delete(f"{address}api/studies/{study['id']}")
     problems: list[str] = []

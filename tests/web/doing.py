@@ -107,7 +107,7 @@ def make_all_pairs(page: Page, count: int, *, within: str | None = None) -> None
     found = page.get_by_role("region", name="Faces that touch or come close")
     if within is not None:
         set_entry(page, "Search within", within, is_edit=False)
-    expect(found.locator("[data-found]")).to_have_count(count, timeout=60_000)
+    expect(found.locator("[data-found]")).to_have_count(count)
     found.get_by_role("button", name="Make it a pair" if count == 1 else f"Make all {count} pairs").click()
     found.get_by_role("button", name="Close").click()
 
@@ -115,7 +115,7 @@ def make_all_pairs(page: Page, count: int, *, within: str | None = None) -> None
 def run_to_the_end(page: Page) -> None:
     """Check and run, and go to the review."""
     page.get_by_role("button", name="Check and run").click()
-    expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved", timeout=240_000)
+    expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved", timeout=600_000)
     page.get_by_role("link", name="Review").last.click()
     expect(page.get_by_test_id("ledger")).to_be_visible()
 

@@ -20,7 +20,7 @@ def test_the_audit_finds_nothing_on_any_view_or_dialogue(page: Page) -> None:
     assert _audit(page) == []
     page.get_by_role("button", name="Start from the demo Pinion and sector").click()
     page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
-    expect(page.get_by_label("in order").first).to_be_visible(timeout=60_000)
+    expect(page.get_by_label("in order").first).to_be_visible()
     # The bench with each kind of thing selected.
     for selector in ("[data-part]", "[data-pair]", '[data-sign^="load/"]', '[data-sign^="support/"]'):
         page.locator(selector).first.click()

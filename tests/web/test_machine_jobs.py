@@ -40,7 +40,7 @@ def _coarser(page: Page) -> None:
 
 
 def _held(page: Page) -> None:
-    expect(findings(page)).to_contain_text("Nothing is loose", timeout=60_000)
+    expect(findings(page)).to_contain_text("Nothing is loose")
 
 
 def test_a_disc_between_two_shoes_its_bore_free_to_turn_with_spin(page: Page) -> None:
@@ -218,9 +218,7 @@ def test_unlike_meshes_tied_their_overlap_removed_and_counted(page: Page) -> Non
     pick(page, "block-2", "top")
     page.get_by_role("button", name="Pressure on it").click()
     set_entry(page, "Load", "-20 MPa")
-    expect(findings(page)).to_contain_text(
-        "overlap of 0.02 mm is taken away at the start, at 81 of 81 nodes", timeout=60_000
-    )
+    expect(findings(page)).to_contain_text("overlap of 0.02 mm is taken away at the start, at 81 of 81 nodes")
     _held(page)
     run_to_the_end(page)
 

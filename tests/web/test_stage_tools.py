@@ -59,7 +59,7 @@ def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
     where.fill("10 mm")
     where.press("Enter")
     page.get_by_role("button", name="Cut the part").click()
-    expect(page.locator('[data-pair="gear-tie"]')).to_be_visible(timeout=60_000)
+    expect(page.locator('[data-pair="gear-tie"]')).to_be_visible()
     for part in ("gear-1", "gear-2", "gear-3"):
         expect(page.locator(f'[data-part="{part}"]')).to_be_visible()
 

@@ -122,7 +122,7 @@ def _open_halves(study: StudyDocument) -> list[Finding]:
                 grade="watch", code="open-half", where=f"parts/{part.id}",
                 text=f"only a {part.recipe.kept} of {part.name} is modelled, and nothing holds its cut.",
                 hint="Without that it bends as a half does alone.",
-                remedies=[Remedy(does="Hold the cut as symmetry", edit=edits)],
+                remedies=[Remedy(does="Hold it as symmetry", edit=edits)],
             )
         )  # fmt: skip
     return found

@@ -141,7 +141,7 @@ export function FaceActions({
       <Button onClick={() => tell(load("force"))}>Force on it</Button>
       <Button onClick={() => tell(load("pressure"))}>Pressure on it</Button>
       <Button onClick={() => tell(load("displacement"))}>Move it</Button>
-      {study.space === "solid" && <Button onClick={() => tell(radially())}>Move it radially</Button>}
+      {study.space === "solid" && <Button onClick={() => tell(radially())}>Radial motion</Button>}
       <Button onClick={() => mate(own)}>Mate it…</Button>
       <Button onClick={() => tell(handle())}>Handle on it</Button>
       <Button onClick={() => tell(wall())}>Wall against it</Button>
