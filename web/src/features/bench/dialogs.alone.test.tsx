@@ -4,7 +4,7 @@ import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 import type { FileSolid, StepFile } from "@/api/client";
 import { useSelection } from "@/features/selection";
-import { enter, press } from "@/tests/controls";
+import { choose, enter, press } from "@/tests/controls";
 import { STUDY } from "@/tests/document";
 import { RECIPES } from "@/tests/inspect";
 import { type Exchange, answering, emptyScene, studyAt, withCache } from "@/tests/server";
@@ -109,7 +109,7 @@ function importing(answer: (asked: Exchange) => { status?: number; body: unknown
 
 test("the solids of a file are looked at, and those that are wanted become parts one after another", async () => {
   const { asked, close } = importing(() => undefined);
-  await screen.findByText("joint.step, written in millimetre");
+  await screen.findByText("millimetre, as it says");
   expect(screen.getByLabelText<HTMLInputElement>("Take Shell").disabled).toBe(true);
   await press(/^Cover/);
   await waitFor(() => expect(pictures(asked).at(-1)?.path).toBe("/api/geometry/skins/abc-1"));
@@ -123,6 +123,14 @@ test("the solids of a file are looked at, and those that are wanted become parts
     ["Cover", "2"],
   ]);
   expect(useSelection.getState().selected).toEqual({ kind: "part", id: "beam" });
+});
+
+test("the numbers of a file are taken for another unit when that was meant", async () => {
+  const { asked } = importing(() => undefined);
+  await screen.findByText("millimetre, as it says");
+  await choose("Its numbers are in", "inch");
+  const units = () => asked.filter((a) => a.path === "/api/geometry").map((a) => a.query.get("unit"));
+  await waitFor(() => expect(units()).toEqual([null, "inch"]));
 });
 
 test("a solid that is left is not added, and a file that cannot be read says so", async () => {
@@ -140,7 +148,7 @@ test("replacing a solid tells which faces to look at, and closes by itself where
   const outcome = { matched: 7, unsure: [{ old: "hole", new: "cylinder.2" }], lost: ["nose"] };
   const answers = [{ body: { study: studyAt(2, STUDY), ...outcome } }];
   const { asked, close } = importing(({ path }) => (path.endsWith("/file") ? answers.pop() : undefined), "lug");
-  await screen.findByText("joint.step, written in millimetre");
+  await screen.findByText("millimetre, as it says");
   expect(screen.queryByLabelText("Take Lug")).toBeNull();
   await press("Replace the solid");
   expect((await screen.findAllByRole("status")).map((s) => s.textContent)).toEqual([
@@ -153,7 +161,7 @@ test("replacing a solid tells which faces to look at, and closes by itself where
   cleanup();
   const whole = { body: { study: studyAt(2, STUDY), matched: 9, unsure: [], lost: [] } };
   const again = importing(({ path }) => (path.endsWith("/file") ? whole : undefined), "lug");
-  await screen.findByText("joint.step, written in millimetre");
+  await screen.findByText("millimetre, as it says");
   await press("Replace the solid");
   await waitFor(() => expect(again.close).toHaveBeenCalled());
 });
