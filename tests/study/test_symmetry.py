@@ -68,5 +68,15 @@ def test_half_of_a_part_whose_cut_nothing_holds() -> None:
     assert [s["kind"] for s in mended["supports"]] == ["components", "symmetry", "symmetry"]
 
 
+def test_half_of_a_plane_section_is_told_by_the_mesh_that_it_has() -> None:
+    study = _bar() | {"space": "plane-stress"}
+    study["parts"][0]["recipe"]["kept"] = "half"
+    study["parts"][0]["mesh"]["elements"] = "second-order"
+    study["supports"] = [hold("foot", ["x", "y"], "bar/right")]
+    study["loads"] = [load("pull", "pressure", {"pull": "-1 MPa"}, "bar/left")]
+    (finding,) = _found(study)
+    assert finding.text == "only a half of Bar is modelled, and nothing holds its cut."
+
+
 def _mended(document: dict[str, Any], finding: Finding) -> dict[str, Any]:
     return dict(jsonpatch.apply_patch(read_study(document).model_dump(mode="json"), finding.remedies[0].edit))

@@ -6,7 +6,6 @@ import numpy as np
 from ulmek.core.model import Model
 from ulmek.study.finding import Finding, Remedy
 from ulmek.study.items import StudyDocument
-from ulmek.study.meshes import part_mesh
 from ulmek.study.spoken import body_name, face_name
 from ulmek.study.take_out import listed
 
@@ -18,7 +17,7 @@ CUT = "cut"
 
 def broken_symmetry(study: StudyDocument, model: Model) -> list[Finding]:
     """All that contradicts the planes of symmetry of a study that translates to ``model``."""
-    return [*_beyond(study, model), *_held_twice(study), *_open_halves(study)]
+    return [*_beyond(study, model), *_held_twice(study), *_open_halves(study, model)]
 
 
 def _beyond(study: StudyDocument, model: Model) -> list[Finding]:
@@ -90,20 +89,21 @@ def _held_twice(study: StudyDocument) -> list[Finding]:
     return found
 
 
-def _open_halves(study: StudyDocument) -> list[Finding]:
+def _open_halves(study: StudyDocument, model: Model) -> list[Finding]:
     """Parts of which a half or a quarter is modelled, with a cut that nothing holds or touches."""
     used = {f for s in study.supports for f in s.faces}
     used |= {f for p in study.pairs for f in (*p.a, *p.b)} | {f for h in study.handles for f in h.faces}
     used |= {f for load in study.loads for f in load.faces}
     # Copies of a part are held together or not at all.
     used = {f"{f.split('/')[0].split('#')[0]}/{f.split('/')[1]}" for f in used}
+    faces = {b.name.split("#")[0]: b.mesh.faces for b in model.bodies}
     taken = {s.id for s in study.supports}
     found = []
     for part in study.parts:
         if part.recipe.kept == "whole":
             continue
         free = [
-            name for name in part_mesh(part).faces
+            name for name in faces[part.id]
             if name.split(".")[0] == CUT and f"{part.id}/{name}" not in used
         ]  # fmt: skip
         if not free:
