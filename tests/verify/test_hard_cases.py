@@ -212,3 +212,17 @@ def test_thin_strip_against_a_stiff_block(tmp_path: Path) -> None:
     pressure = Solved(read_study(study), outcome, tmp_path).pair("joint")["pressure"]
     middle = np.sort(pressure)[len(pressure) // 5 : -len(pressure) // 5]
     assert np.allclose(middle, 5.0, rtol=0.02)
+
+
+def test_a_strip_whose_end_is_turned_far_about_one_axis_and_free_about_the_others(tmp_path: Path) -> None:
+    """Pure bending, M = E I θ / L (Euler 1744); rotation vectors beyond a quarter turn are far from small turns."""
+    length, thick, width, angle = 60.0, 2.0, 20.0, 200.0
+    study = base_document("strip", "Strip", poisson=0.0)
+    study["parts"] = [part("strip", "block", {"length": length, "depth": thick, "height": width}, {"size": "4 mm"})]
+    study["handles"] = [{"id": "end", "name": "End", "at": ["30 mm", "0 mm", "10 mm"], "faces": ["strip/right"]}]
+    study["supports"] = [hold("root", ["x", "y", "z"], "strip/left")]
+    study["loads"] = [load("turn", "rotation", {"turn": f"{angle} deg"}, handle="end", direction=[0, 0, 1])]
+    study["steps"] = [step("turn", 0.25, large_motion=True)]
+    outcome = _solve(study, tmp_path)
+    (turned,) = [c for c in outcome.summaries[-1].carriers if c.kind == "motion"]
+    assert abs(turned.moment[2]) == pytest.approx(210e3 * width * thick**3 / 12 * np.deg2rad(angle) / length, rel=0.02)

@@ -81,12 +81,15 @@ class BeamElements:
 
     def large_stiffness(self, moved: Array) -> Array:
         """Stiffness (m, 12, 12) in large motion, by central differences of the forces."""
-        out = np.empty((len(moved), 12, 12))
-        for k in range(12):
-            step = np.zeros(12)
-            step[k] = STEP
-            out[:, :, k] = (self.forces(moved + step) - self.forces(moved - step)) / (2 * STEP)
-        return (out + np.swapaxes(out, 1, 2)) / 2
+        m = len(moved)
+        # All steps of all elements at once.
+        steps = np.vstack([STEP * np.eye(12), -STEP * np.eye(12)])
+        every = BeamElements(
+            np.tile(self.arms, (24, 1, 1)), np.tile(self.span, (24, 1)), self.frame, np.tile(self.stiffness, (24, 1, 1))
+        )
+        forces = every.forces((steps[:, None] + moved).reshape(-1, 12)).reshape(2, 12, m, 12)
+        out = np.moveaxis(forces[0] - forces[1], 0, 2) / (2 * STEP)
+        return np.asarray((out + np.swapaxes(out, 1, 2)) / 2)
 
     def _strain(self, moved: Array) -> tuple[Array, Array, Array, Array]:
         """Strains (m, 6), turn of station a (m, 3, 3), half the turn from a to b (m, 3), span now (m, 3)."""

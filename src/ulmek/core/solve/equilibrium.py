@@ -5,11 +5,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 import scipy.sparse as sp
 from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
 
 from ulmek.core.contact.laws import NodeLaws
 from ulmek.core.contact.nodes import ContactNodes
 from ulmek.core.coupling.constraints import Constraints
 from ulmek.core.coupling.loads import following_pressure, load_forces, nodal_masses
+from ulmek.core.element.beam import STEP, spins_of_vectors
 from ulmek.core.errors import InvertedError
 from ulmek.core.layout import Layout
 from ulmek.core.model import Model, Step
@@ -156,15 +158,32 @@ class Equilibrium:
             )
 
     def turn_stiffness(self, now: Iterate, free: NDArray[np.int64]) -> sp.csr_matrix:
-        """What the turning arms of rigid handles add: ``Σ r fᵀ − (r·f) 1`` with the forces f on the faces."""
-        place = self.layout.positions
-        out = sp.lil_matrix((len(now.masters), len(now.masters)))
+        """What the turning arms of rigid handles add: second derivatives by their turns of the work of what acts on the
+        faces."""
+        place, u = self.layout.positions, now.u.reshape(-1, 3)
         missing = (now.answer.force - now.applied - now.pulled).reshape(-1, 3)
-        u = now.u.reshape(-1, 3)
+        rows, columns, values = [np.zeros(0, int)], [np.zeros(0, int)], [np.zeros(0)]
         for handle, nodes in self.constraints.rigid:
-            arm = place[nodes] + u[nodes] - place[handle] - u[handle]
-            f = missing[nodes]
-            block = np.einsum("ni,nj->ij", arm, f) - np.einsum("ni,ni->", arm, f) * np.eye(3)
-            at = 3 * handle + 3
-            out[at : at + 3, at : at + 3] = block
-        return sp.csr_matrix(out)[free][:, free]
+            block = _work_by_turns((place[nodes] - place[handle]).T @ missing[nodes], u[handle + 1])
+            turns = np.arange(3 * handle + 3, 3 * handle + 6)
+            rows.append(np.repeat(turns, 3))
+            columns.append(np.tile(turns, 3))
+            values.append(block.ravel())
+        shape = (len(now.masters), len(now.masters))
+        out = sp.csr_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=shape)
+        return out[free][:, free]
+
+
+def _work_by_turns(spread: Array, turn: Array) -> Array:
+    """Second derivatives (3, 3) of ``Σ f · R(θ) r`` at the rotation vector ``turn``, for ``spread`` = ``Σ r fᵀ``.
+
+    Central differences of the gradient ``Tᵀ Σ R r × f`` with ``T`` of `spins_of_vectors`.
+    """
+    turns = turn + np.vstack([STEP * np.eye(3), -STEP * np.eye(3)])
+    moved = Rotation.from_rotvec(turns).as_matrix() @ spread
+    moment = np.column_stack([
+        moved[:, 1, 2] - moved[:, 2, 1], moved[:, 2, 0] - moved[:, 0, 2], moved[:, 0, 1] - moved[:, 1, 0],
+    ])  # fmt: skip
+    gradient = np.einsum("mji,mj->mi", spins_of_vectors(turns), moment)
+    block = (gradient[:3] - gradient[3:]) / (2 * STEP)
+    return np.asarray((block + block.T) / 2)
