@@ -18,6 +18,7 @@ from ulmek.core.mesh.edges import EdgeSizes
 from ulmek.core.mesh.free import mesh_free
 from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
 from ulmek.core.mesh.solid import mesh_flat, mesh_solid
+from ulmek.core.mesh.sweep import Layering
 from ulmek.core.mesh.tets import split_bricks
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.core.mesh.wedges import split_into_wedges
@@ -136,9 +137,10 @@ def _made(part: Part, section: bool) -> VolumeMesh:
             else:
                 mesh = located(place, _swept_mesh, use, part.id, settings, common)
             mesh = mesh if own is None else mesh.placed(own.rotation, own.shift)
-    for name in sizes:
-        if name not in mesh.faces:
-            raise no_face(name, part.id, mesh).at(f"{place}/faces")
+    for where, named in (("faces", sizes), ("through", settings.through)):
+        for name in named:
+            if name not in mesh.faces:
+                raise no_face(name, part.id, mesh).at(f"{place}/{where}")
     return mesh
 
 
@@ -147,6 +149,8 @@ def _require_free(part: Part) -> None:
         raise InputError("a free-form solid has tetrahedra only.", where="elements", hint="Choose tetrahedra.")
     if part.mesh.spots:
         raise InputError("a free-form solid has no finer spots.", where="spots", hint="Refine a face.")
+    if part.mesh.through:
+        raise InputError("a free-form solid has no layers.", where="through", hint="Give sizes of faces.")
     if part.recipe.kept != "whole":
         raise InputError("a free-form solid is not cut here.", where="recipe/kept", hint="Cut it where it was drawn.")
 
@@ -194,6 +198,8 @@ def _require_swept(solid: Solid, settings: MeshSettings, is_from_file: bool) -> 
             "a beam has one outline all along, and this recipe has several.", where="elements",
             hint="Choose bricks, or a recipe of one layer such as a block, a disc or a washer.",
         )  # fmt: skip
+    if settings.through and not isinstance(solid, LayeredSolid):
+        raise InputError("a revolved part has no layers.", where="through", hint="Give sizes of faces.")
     if elements == "second-order":
         raise InputError(
             "a solid has no second-order bricks.", where="elements", hint="Choose tets, which are second-order."
@@ -204,7 +210,8 @@ def _swept_mesh(use: dict[str, Any], part_id: str, settings: MeshSettings, commo
     """Elements of a swept part. The solid is made here: its rule for names does not pass between processes."""
     report("bricks", 0.1)
     solid = _patterned(solid_of_use(use, part_id), settings)
-    bricks = mesh_solid(solid, layers=settings.layers, layer_ratio=settings.layer_ratio, **common)
+    layering = Layering(settings.layers, settings.layer_ratio, settings.through)
+    bricks = mesh_solid(solid, layering=layering, **common)
     if settings.elements == "tets" and len(bricks.cut_nodes):
         raise InputError(
             "a bolt is cut across its shank to be tightened, which needs bricks.", where="elements",

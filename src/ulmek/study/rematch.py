@@ -97,7 +97,9 @@ def with_file(study: StudyDocument, part_id: str, file: FileUse) -> tuple[Patch,
         return (f"{owner}/{names[face]}" if meant else written,)
 
     patch = with_references_changed(study, renamed)
-    sizes = {names.get(face, face): size for face, size in part.mesh.faces.items() if face in names}
+    sizes = {names[face]: size for face, size in part.mesh.faces.items() if face in names}
+    is_swept = file.shape is not None and bool(file.shape.layers)
+    through = {names[face]: n for face, n in part.mesh.through.items() if is_swept and face in names}
     edges = {
         "|".join(names.get(f, f) for f in key.split("|")): size
         for key, size in part.mesh.edges.items()
@@ -107,10 +109,11 @@ def with_file(study: StudyDocument, part_id: str, file: FileUse) -> tuple[Patch,
         {"op": "replace", "path": f"/parts/{index}/recipe", "value": new.recipe.model_dump(mode="json")},
         {"op": "replace", "path": f"/parts/{index}/mesh/faces", "value": sizes},
         {"op": "replace", "path": f"/parts/{index}/mesh/edges", "value": edges},
+        {"op": "replace", "path": f"/parts/{index}/mesh/through", "value": through},
     ]
     return patch, found
 
 
 def _plain_mesh(part: Part) -> Any:
     """The part's mesh settings without those of faces, whose names are not known yet."""
-    return part.mesh.model_copy(update={"faces": {}, "edges": {}})
+    return part.mesh.model_copy(update={"faces": {}, "edges": {}, "through": {}})

@@ -14,6 +14,7 @@ from ulmek.core.geometry.recognise import recognise
 from ulmek.core.geometry.stored import from_plain, to_plain
 from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
 from ulmek.core.mesh.solid import mesh_solid
+from ulmek.core.mesh.sweep import Layering
 from ulmek.core.mesh.volume import check_mesh
 
 
@@ -41,7 +42,7 @@ def test_every_recipe_goes_to_step_and_back(kind: str, tmp_path: Path) -> None:
     assert same.solid.volume() == pytest.approx(found.solid.volume(), rel=1e-12)
     size, layers = suggested_mesh(found.solid)
     few = 2 if isinstance(found.solid, LayeredSolid) and len(found.solid.layers) == 1 else layers
-    mesh = mesh_solid(same.solid, size=size, layers=few, per_turn=PER_TURN_OF_NEW)
+    mesh = mesh_solid(same.solid, size=size, layering=Layering(few), per_turn=PER_TURN_OF_NEW)
     check_mesh(mesh)
     assert mesh.scaled_jacobians().min() >= 0.3
     placed = mesh.placed(found.rotation, found.shift)

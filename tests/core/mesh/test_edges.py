@@ -11,6 +11,7 @@ from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.mesh.free import mesh_free
 from ulmek.core.mesh.solid import mesh_solid
 from ulmek.core.mesh.surface import mesh_surface
+from ulmek.core.mesh.sweep import Layering
 from ulmek.core.mesh.tet_quality import dihedrals
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.core.mesh.walls import wall_thickness
@@ -70,11 +71,30 @@ def test_faces_that_do_not_meet_have_no_edge() -> None:
 
 
 def test_layers_grow_from_the_first_to_the_last() -> None:
-    mesh = mesh_solid(RECIPES["block"].solid({"height": 30}), size=10.0, layers=6, layer_ratio=4.0)
+    mesh = mesh_solid(RECIPES["block"].solid({"height": 30}), size=10.0, layering=Layering(6, ratio=4.0))
     heights = np.diff(np.unique(mesh.nodes[:, 2].round(9)))
     assert len(heights) == 6
     assert heights[-1] / heights[0] == pytest.approx(4.0)
     assert heights[1:] / heights[:-1] == pytest.approx(4.0 ** (1 / 5))
+
+
+def test_layers_are_counted_through_what_a_face_bounds() -> None:
+    hub = RECIPES["hub"].solid({})
+    plain = mesh_solid(hub, size=10.0)
+    slabs = {round(z, 9) for layer in hub.layers for z in (layer.bottom, layer.top)}
+    assert len(slabs) == 3
+    sides = {n: np.unique(plain.nodes[f.ravel(), 2].round(9)) for n, f in plain.faces.items()}
+    rim = next(n for n, z in sides.items() if set(z) & slabs == set(sorted(slabs)[1:]))
+    for face, slab in ((rim, 1), (next(n for n, z in sides.items() if set(z) == {max(slabs)}), 1)):
+        mesh = mesh_solid(hub, size=10.0, layering=Layering(through={face: 7}))
+        levels = np.unique(mesh.nodes[:, 2].round(9))
+        bottom, top = sorted(slabs)[slab : slab + 2]
+        assert np.count_nonzero((levels >= bottom) & (levels < top)) == 7, face
+        assert np.count_nonzero(levels < bottom) == np.count_nonzero(np.unique(plain.nodes[:, 2].round(9)) < bottom)
+    # Along the bore, which bounds both, they are shared by height; the count of the first slab then yields.
+    bore = next(n for n, z in sides.items() if slabs <= set(z))
+    mesh = mesh_solid(hub, size=10.0, layering=Layering(2, through={bore: 9}))
+    assert abs(len(np.unique(mesh.nodes[:, 2].round(9))) - 10) <= 1
 
 
 def test_a_free_form_edge_is_as_fine_as_wanted() -> None:

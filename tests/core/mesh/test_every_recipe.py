@@ -12,7 +12,7 @@ from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import RECIPES, Recipe, Solid
 from ulmek.core.mesh.size import PER_TURN_OF_NEW, suggested_mesh
 from ulmek.core.mesh.solid import mesh_solid
-from ulmek.core.mesh.sweep import mesh_layered
+from ulmek.core.mesh.sweep import Layering, mesh_layered
 from ulmek.core.mesh.volume import check_mesh, free_faces
 
 SETS = 2
@@ -57,7 +57,7 @@ def test_meshes_are_valid_named_and_fill_the_solid(kind: str) -> None:
         size, layers = suggested_mesh(solid)
         # Layers of a solid of one outline are all alike: two show it.
         few = 2 if isinstance(solid, LayeredSolid) and len(solid.layers) == 1 else layers
-        mesh = mesh_solid(solid, size=size, layers=few, per_turn=PER_TURN_OF_NEW)
+        mesh = mesh_solid(solid, size=size, layering=Layering(few), per_turn=PER_TURN_OF_NEW)
         check_mesh(mesh)
         assert mesh.scaled_jacobians().min() >= 0.3
         assert mesh.volume() == pytest.approx(solid.volume(), rel=5e-3)
@@ -107,7 +107,7 @@ def test_halves_and_quarters_are_cut_clean(kind: str, kept: Kept) -> None:
         return
     solid = cut_solid(whole, kept)
     assert solid.volume() == pytest.approx(_beyond(whole, quarter=kept == "quarter"), rel=2e-3)
-    mesh = mesh_solid(solid, size=size, layers=few, per_turn=PER_TURN_OF_NEW)
+    mesh = mesh_solid(solid, size=size, layering=Layering(few), per_turn=PER_TURN_OF_NEW)
     check_mesh(mesh)
     assert mesh.scaled_jacobians().min() >= 0.3
     assert mesh.volume() == pytest.approx(solid.volume(), rel=5e-3)

@@ -10,7 +10,7 @@ from ulmek.core.element.family import FAMILIES
 from ulmek.core.element.response import Manner, respond
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.material.elastic import Elastic
-from ulmek.core.mesh.sweep import mesh_layered
+from ulmek.core.mesh.sweep import Layering, mesh_layered
 from ulmek.core.mesh.volume import VolumeMesh, check_mesh, free_faces
 from ulmek.core.mesh.wedges import split_into_wedges
 from ulmek.core.model import Body, Model
@@ -45,7 +45,9 @@ def test_a_wedge_resists_every_motion_but_the_rigid_ones() -> None:
 
 
 def test_a_mesh_of_bricks_and_wedges_has_the_right_free_faces() -> None:
-    mesh = mesh_layered(RECIPES["block"].solid({"length": 20, "depth": 10, "height": 10}), size=10.0, layers=1)
+    mesh = mesh_layered(
+        RECIPES["block"].solid({"length": 20, "depth": 10, "height": 10}), size=10.0, layering=Layering(1)
+    )
     wedges = split_into_wedges(mesh)
     half = len(mesh.cells) // 2
     # Bricks in one half, wedges in the other; they meet at quads.

@@ -9,7 +9,7 @@ from ulmek.core.mesh.edges import EdgeSizes, edge_spots
 from ulmek.core.mesh.quads import PER_TURN
 from ulmek.core.mesh.revolve import mesh_profile, mesh_revolved
 from ulmek.core.mesh.size import NO_SPOTS
-from ulmek.core.mesh.sweep import mesh_layered, mesh_section
+from ulmek.core.mesh.sweep import BY_SIZE, Layering, mesh_layered, mesh_section
 from ulmek.core.mesh.volume import VolumeMesh
 
 
@@ -17,8 +17,7 @@ def mesh_solid(
     solid: Solid,
     *,
     size: float,
-    layers: int | None = None,
-    layer_ratio: float = 1.0,
+    layering: Layering = BY_SIZE,
     face_sizes: dict[str, float] | None = None,
     edge_sizes: EdgeSizes | None = None,
     per_turn: int = PER_TURN,
@@ -28,10 +27,8 @@ def mesh_solid(
     which raise, as `edge_spots` does."""
     along = edge_spots(edge_sizes or {}, solid)
     if isinstance(solid, LayeredSolid):
-        return mesh_layered(
-            solid, size=size, layers=layers, layer_ratio=layer_ratio, face_sizes=face_sizes, per_turn=per_turn,
-            spots=np.vstack([spots, along]),
-        )  # fmt: skip
+        spots = np.vstack([spots, along])
+        return mesh_layered(solid, size=size, layering=layering, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
     return mesh_revolved(
         solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots, corners=along[:, [0, 1, 3]]
     )

@@ -1,11 +1,15 @@
 """Layered solids to bricks: the partition's quads swept through the layers."""
 
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
 import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import MeshError
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.mesh.arcs import face_arcs
+from ulmek.core.mesh.facets import facet_normals
 from ulmek.core.mesh.quads import PER_TURN, QuadMesh, mesh_partition
 from ulmek.core.mesh.size import GROWTH, NO_SPOTS
 from ulmek.core.mesh.volume import VolumeMesh, check_mesh
@@ -14,18 +18,33 @@ from ulmek.core.mesh.volume import VolumeMesh, check_mesh
 MOST_BRICKS = 1_000_000
 
 
+@dataclass(frozen=True)
+class Layering:
+    """How many elements stand on each other through the height of a layered solid.
+
+    ``first``: the number through the first layer, and ``ratio``: the height of the last of them over that of the
+    first, each growing on the one before by the same factor. ``through``: the number through what a named face bounds,
+    along a side, below a top, above a bottom; where several bound one layer, the most hold. They go before ``first``.
+    """
+
+    first: int | None = None
+    ratio: float = 1.0
+    through: Mapping[str, int] = field(default_factory=dict)
+
+
+BY_SIZE = Layering()
+
+
 def mesh_layered(
     solid: LayeredSolid,
     *,
     size: float,
-    layers: int | None = None,
-    layer_ratio: float = 1.0,
+    layering: Layering = BY_SIZE,
     face_sizes: dict[str, float] | None = None,
     per_turn: int = PER_TURN,
     spots: NDArray[np.float64] = NO_SPOTS,
 ) -> VolumeMesh:
-    """Bricks of about ``size`` (mm); ``layers`` fixes the number through the first layer's height, and ``layer_ratio``
-    the height of the last of them over that of the first, each growing on the one before by the same factor.
+    """Bricks of about ``size`` (mm), or as many through the height as ``layering`` says.
 
     ``face_sizes`` gives wanted sizes of named faces (mm). Side faces refine their segments;
     horizontal faces refine the whole outline, since a sweep repeats it through the height. ``spots``
@@ -41,7 +60,9 @@ def mesh_layered(
     flat = mesh_partition(
         solid.partition, size=outline_size, face_sizes=segments, per_turn=per_turn, spots=spots[:, [0, 1, 3]]
     )
-    heights, layer_of = _levels(solid, size, layers, layer_ratio, spots)
+    counts = {0: layering.first} if layering.first is not None else {}
+    counts |= _counts_through(solid, flat, layering.through)
+    heights, layer_of = _levels(solid, size, counts, layering.ratio, spots)
     mesh = _sweep(solid, flat, heights, layer_of)
     check_mesh(mesh)
     return mesh
@@ -117,8 +138,28 @@ def _plan_sizes(solid: LayeredSolid, size: float, wanted: dict[str, float]) -> t
     return segments, outline
 
 
+def _counts_through(solid: LayeredSolid, flat: QuadMesh, through: Mapping[str, int]) -> dict[int, int]:
+    """Elements through the height of each layer that one of the named faces bounds."""
+    counts: dict[int, int] = {}
+    if not through:
+        return counts
+    levels = np.array([solid.layers[0].bottom, *(layer.top for layer in solid.layers)])
+    coarse = _sweep(solid, flat, levels, list(range(len(solid.layers))))
+    for face, wanted in through.items():
+        if face not in coarse.faces:
+            continue
+        corners = coarse.nodes[coarse.faces[face]]
+        # From a top or a bottom a little inwards; the middle of a side is inside already.
+        inwards = -1e-6 * np.ptp(levels) * facet_normals(coarse.nodes, coarse.faces[face])[:, 2]
+        bounded = np.unique(np.searchsorted(levels, corners[:, :, 2].mean(axis=1) + inwards) - 1)
+        heights = np.diff(levels)[bounded]
+        for i, share in zip(bounded.tolist(), np.rint(wanted * heights / heights.sum()).astype(int), strict=True):
+            counts[i] = max(1, int(share), counts.get(i, 1))
+    return counts
+
+
 def _levels(
-    solid: LayeredSolid, size: float, layers: int | None, ratio: float, spots: NDArray[np.float64]
+    solid: LayeredSolid, size: float, counts: dict[int, int], ratio: float, spots: NDArray[np.float64]
 ) -> tuple[NDArray[np.float64], list[int]]:
     heights, layer_of = [solid.layers[0].bottom], []
     for index, layer in enumerate(solid.layers):
@@ -128,7 +169,7 @@ def _levels(
             wanted = np.minimum(wanted, fine + GROWTH * np.abs(at - z))
         walked = np.concatenate([[0.0], np.cumsum((1 / wanted[1:] + 1 / wanted[:-1]) / 2 * np.diff(at))])
         natural = max(2, round(float(walked[-1])))
-        n = layers if layers is not None and index == 0 else natural
+        n = counts.get(index, natural)
         shares = np.linspace(0, 1, n + 1)
         if index == 0 and ratio != 1.0 and n > 1:
             # Heights grow as a geometric series from the first to ``ratio`` times the first.

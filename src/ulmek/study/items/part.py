@@ -133,6 +133,7 @@ class Spot(Item):
 class MeshSettings(Item):
     """Wanted element size, finer named faces, edges and spots, elements per turn of an arc, layers of the first slab.
 
+    ``through``: elements through what a face of a swept part bounds, below a top, above a bottom, along a side.
     ``edges``: sizes along the edge between two faces, ``"top|hole.1"``. ``layer_ratio``: height of the last layer of
     the first slab over that of its first.
 
@@ -150,6 +151,7 @@ class MeshSettings(Item):
     per_turn: Annotated[int, Field(ge=8, le=96)] = 24
     layers: Annotated[int, Field(ge=1, le=200)] | None = None
     layer_ratio: Annotated[float, Field(ge=0.02, le=50)] = 1.0
+    through: dict[str, Annotated[int, Field(ge=1, le=200)]] = Field(default_factory=dict)
     pattern: Literal["structured", "free"] = "structured"
     elements: Literal["bricks", "wedges", "tets", "second-order", "beam"] = "bricks"
 

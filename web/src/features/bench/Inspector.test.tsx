@@ -65,6 +65,7 @@ const ENTRIES: [Selected, string, string, string, unknown][] = [
   [part("lug"), "Last layer to the first", "1,5", "/parts/0/mesh/layer_ratio", 1.5],
   [part("lug"), "Elements a turn", "32", "/parts/0/mesh/per_turn", 32],
   [part("lug", { face: "hole" }), "Mesh size here", "2 mm", "/parts/0/mesh/faces/hole", "2 mm"],
+  [part("lug", { face: "hole" }), "Layers through it", "3", "/parts/0/mesh/through/hole", 3],
   [{ kind: "pair", id: "seat" }, "Friction coefficient µ", "0.2", "/pairs/0/law/mu", 0.2],
   [{ kind: "pair", id: "seat" }, "Overlap across the faces", "30 um", "/pairs/0/interference", "30 um"],
   [{ kind: "pair", id: "seat" }, "from a fit", "H7/s6 60 mm most", "/pairs/0/interference", "0.036 mm"],

@@ -66,6 +66,7 @@ export function PartInspector({
   const held = (study.supports ?? []).flatMap((s) => s.faces ?? []);
   const cuts = (faces[part.id] ?? []).filter((f) => f.startsWith("cut.") && !held.includes(`${part.id}/${f}`));
   const faceSize = face === undefined ? undefined : part.mesh.faces?.[face];
+  const layersHere = face === undefined ? undefined : part.mesh.through?.[face];
   const about = face === undefined ? [] : neighbours(part.id, face);
   const edge = face === undefined || !about.includes(beside) ? undefined : [`${face}|${beside}`, `${beside}|${face}`];
   const edgeName = edge?.find((name) => part.mesh.edges?.[name] !== undefined) ?? edge?.[0];
@@ -100,6 +101,23 @@ export function PartInspector({
               onEdit([put(`${path}/mesh/faces/${face}`, text)], `Mesh size of ${part.name} / ${face}`)
             }
           />
+          {study.space === "solid" && (
+            <Field
+              label="Layers through it"
+              value={layersHere === undefined ? "" : String(layersHere)}
+              placeholder="by the size"
+              onCommit={(text) =>
+                onEdit(
+                  [
+                    text
+                      ? put(`${path}/mesh/through/${face}`, number(text))
+                      : { op: "remove", path: `${path}/mesh/through/${face}` },
+                  ],
+                  `Layers through ${part.name} / ${face}`,
+                )
+              }
+            />
+          )}
           {selected.at && study.space === "solid" && (
             <Button
               className="my-1"
