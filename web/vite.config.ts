@@ -15,9 +15,9 @@ export default defineConfig({
       { extends: true, test: { name: "logic", include: ["src/**/*.test.ts"], isolate: false } },
       {
         extends: true,
-        test: { name: "components", include: [COMPONENTS], exclude: [ALONE], environment: "jsdom", isolate: false },
+        test: { name: "components", include: [COMPONENTS], exclude: [ALONE], environment: "happy-dom", isolate: false },
       },
-      { extends: true, test: { name: "alone", include: [ALONE], environment: "jsdom" } },
+      { extends: true, test: { name: "alone", include: [ALONE], environment: "happy-dom" } },
     ],
   },
   resolve: { alias: { "@": new URL("./src", import.meta.url).pathname } },

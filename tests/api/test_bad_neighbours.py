@@ -128,8 +128,8 @@ def test_written_values_amount_to_the_same_in_any_unit(client: TestClient, two_b
     assert amounts["loads"] == {"press": {"press": 20.0}, "push": {"press": 500.0, "push": 1000.0}}
     words = client.get("/api/vocabulary").json()
     assert {k["name"]: k["list"] for k in words["kinds"]}["left-out"] == "left_out"
-    spoken = {q["name"]: (q["unit"], q["factor"]) for q in words["quantities"]}
-    assert spoken["angle"] == ("°", pytest.approx(57.29577951))
+    degree = words["systems"][0]["units"]["angle"][0]
+    assert (degree["unit"], degree["factor"]) == ("°", pytest.approx(57.29577951))
     assert next(s["quantity"] for s in words["loads"] if s["kind"] == "rotation") == "angle"
 
 

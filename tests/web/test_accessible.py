@@ -42,6 +42,10 @@ def test_the_audit_finds_nothing_on_any_view_or_dialogue(page: Page) -> None:
     page.get_by_role("button", name="Close").click()
     page.locator("body").press("Control+k")
     assert _audit(page, "[role=dialog]") == []
+    page.get_by_role("textbox", name="Find or do").fill("units that values")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Units that values are read in")).to_be_visible()
+    assert _audit(page, "[role=dialog]") == []
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Check and run").click()
     expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved", timeout=120_000)

@@ -9,7 +9,7 @@ from ulmek.core.model import PRESCRIBED, LoadKind
 from ulmek.core.review.fields import FIELDS, Where
 from ulmek.study.items import KINDS, KindName
 from ulmek.study.items.load import SORTS
-from ulmek.study.units import EXAMPLES, SPOKEN, SYSTEMS, value_of
+from ulmek.study.units import SYSTEMS, factor_to
 from ulmek.study.units import Kind as Quantity
 
 router = APIRouter(prefix="/api", tags=["vocabulary"])
@@ -34,15 +34,6 @@ class LoadSortInfo(BaseModel):
     has_direction: bool
     is_about_axis: bool
     prescribes: bool
-
-
-class QuantityInfo(BaseModel):
-    """What is measured: the unit it is spoken in, what internal values are multiplied by for it, and an example."""
-
-    name: Quantity
-    unit: str
-    factor: float
-    example: str
 
 
 class UnitInfo(BaseModel):
@@ -78,27 +69,22 @@ class Vocabulary(BaseModel):
 
     kinds: list[KindInfo]
     loads: list[LoadSortInfo]
-    quantities: list[QuantityInfo]
     systems: list[SystemInfo]
     fields: list[FieldInfo]
 
 
 @router.get("/vocabulary")
 def vocabulary() -> Vocabulary:
-    """Kinds of items and of loads, quantities with their units, fields of results."""
+    """Kinds of items and of loads, unit systems, fields of results."""
     names = get_args(KindName)
     return Vocabulary(
         kinds=[KindInfo(name=n, label=KINDS[n].label, list=KINDS[n].list) for n in names],
         loads=[LoadSortInfo(kind=k, **vars(sort), prescribes=k in PRESCRIBED) for k, sort in SORTS.items()],
-        quantities=[QuantityInfo(name=q, unit=u, factor=f, example=EXAMPLES[q]) for q, (u, f) in SPOKEN.items()],
         systems=[
             SystemInfo(
                 name=name,
                 units={
-                    q: [
-                        UnitInfo(unit=u, factor=float(f"{1 / value_of(f'1 {u}', q):.12g}"), least=least)
-                        for u, least in units
-                    ]
+                    q: [UnitInfo(unit=u, factor=factor_to(u, q), least=least) for u, least in units]
                     for q, units in of.items()
                 },
             )

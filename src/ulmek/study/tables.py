@@ -17,7 +17,7 @@ from ulmek.core.errors import InputError, UnitError
 from ulmek.core.material.rubber_fit import Pull, fit_rubber, rubber_stress
 from ulmek.study.items.load import LoadSort
 from ulmek.study.items.material import HardeningRow, RubberConstants
-from ulmek.study.units import SPOKEN, value_of
+from ulmek.study.units import spoken, value_of
 
 MOST_ROWS, MOST_COLUMNS, MOST_BYTES = 5000, 20, 4_000_000
 # What a file that is small may unpack to: sheets compress well, hostile ones better.
@@ -251,7 +251,7 @@ def course_of(sheet: Sheet, sort: LoadSort) -> Course:
     """
     if len(sheet.units) < 2:
         raise InputError("a course has two columns, time and value.", hint="Put them beside each other.")
-    spoken, factor = SPOKEN[sort.quantity]
+    unit, factor = spoken(sort.quantity)
     scale = value_of(f"1 {sheet.units[1]}", sort.quantity) * factor if sheet.units[1] else 1.0
     last = sheet.rows[-1][0]
     if last <= 0:
@@ -259,4 +259,4 @@ def course_of(sheet: Sheet, sort: LoadSort) -> Course:
     for number, ((before, *_), (at, *_)) in enumerate(itertools.pairwise([[0.0], *sheet.rows]), 1):
         if at < before:
             raise InputError(f"the time goes back in row {number}.", hint="Put the rows in order.")
-    return Course(unit=spoken, points=[(at / last, value * scale) for at, value, *_ in sheet.rows])
+    return Course(unit=unit, points=[(at / last, value * scale) for at, value, *_ in sheet.rows])

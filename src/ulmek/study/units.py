@@ -1,6 +1,5 @@
 """Quantities written with their unit ("18 kN", "0.005 in") and their values in mm, N, MPa, tonne, s."""
 
-import math
 import re
 from functools import lru_cache
 from typing import Literal
@@ -11,7 +10,7 @@ from ulmek.core.errors import UnitError
 
 Kind = Literal[
     "length", "force", "stress", "density", "angle", "moment", "stiffness", "turning stiffness", "mass", "time",
-    "acceleration", "angular speed",
+    "acceleration", "angular speed", "area", "volume", "energy",
 ]  # fmt: skip
 
 # The internal unit of each kind; they are consistent with each other.
@@ -28,6 +27,9 @@ INTERNAL: dict[Kind, str] = {
     "time": "s",
     "acceleration": "mm/s**2",
     "angular speed": "rad/s",
+    "area": "mm**2",
+    "volume": "mm**3",
+    "energy": "N*mm",
 }
 EXAMPLES: dict[Kind, str] = {
     "length": "12 mm or 0.5 in",
@@ -42,25 +44,13 @@ EXAMPLES: dict[Kind, str] = {
     "time": "0.2 s",
     "acceleration": "9.81 m/s^2",
     "angular speed": "1450 rpm",
-}
-# The unit that values of each kind are spoken of in, and what internal values are multiplied by for it.
-SPOKEN: dict[Kind, tuple[str, float]] = {
-    "length": ("mm", 1.0),
-    "force": ("kN", 1e-3),
-    "stress": ("MPa", 1.0),
-    "density": ("kg/m³", 1e12),
-    "angle": ("°", 180 / math.pi),
-    "moment": ("N·m", 1e-3),
-    "stiffness": ("N/mm", 1.0),
-    "turning stiffness": ("N·m/rad", 1e-3),
-    "mass": ("kg", 1e3),
-    "time": ("s", 1.0),
-    "acceleration": ("m/s²", 1e-3),
-    "angular speed": ("rad/s", 1.0),
+    "area": "40 mm^2",
+    "volume": "12 cm^3",
+    "energy": "1.5 J",
 }
 
 # Unit systems that people choose from: for each kind the units that values are read in, the largest first, each with
-# the least figure that it is used for. Units at the same position stand for each other.
+# the least figure that it is used for. Units at the same position stand for each other. The server speaks in the first.
 SYSTEMS: dict[str, dict[Kind, list[tuple[str, float]]]] = {
     "mm, N, MPa": {
         "length": [("mm", 0.1), ("µm", 0)],
@@ -75,6 +65,9 @@ SYSTEMS: dict[str, dict[Kind, list[tuple[str, float]]]] = {
         "time": [("s", 0)],
         "acceleration": [("m/s²", 0)],
         "angular speed": [("rad/s", 0)],
+        "area": [("mm²", 0)],
+        "volume": [("cm³", 0.1), ("mm³", 0)],
+        "energy": [("J", 0.1), ("mJ", 0)],
     },
     "m, N, Pa": {
         "length": [("m", 1e-4), ("µm", 0)],
@@ -89,6 +82,9 @@ SYSTEMS: dict[str, dict[Kind, list[tuple[str, float]]]] = {
         "time": [("s", 0)],
         "acceleration": [("m/s²", 0)],
         "angular speed": [("rad/s", 0)],
+        "area": [("m²", 0)],
+        "volume": [("m³", 0)],
+        "energy": [("J", 0)],
     },
     "in, lbf, psi": {
         "length": [("in", 0.01), ("thou", 0)],
@@ -103,6 +99,9 @@ SYSTEMS: dict[str, dict[Kind, list[tuple[str, float]]]] = {
         "time": [("s", 0)],
         "acceleration": [("ft/s²", 0)],
         "angular speed": [("rpm", 0)],
+        "area": [("in²", 0)],
+        "volume": [("in³", 0)],
+        "energy": [("ft·lbf", 0)],
     },
 }
 
@@ -146,3 +145,18 @@ def value_of(text: str, kind: Kind) -> float:
     if not abs(value) < LARGEST:
         raise UnitError(f"'{text}' is larger than anything that can be computed with.", hint=hint)
     return value
+
+
+def factor_to(unit: str, kind: Kind) -> float:
+    """What internal values of a kind are multiplied by to read in a unit.
+
+    >>> factor_to("kN", "force")
+    0.001
+    """
+    return float(f"{1 / value_of(f'1 {unit}', kind):.12g}")
+
+
+def spoken(kind: Kind) -> tuple[str, float]:
+    """The unit that values of a kind are spoken of in, and the factor to it."""
+    unit = next(iter(SYSTEMS.values()))[kind][0][0]
+    return unit, factor_to(unit, kind)

@@ -25,6 +25,9 @@ test.each<[string, Quantity, number, string]>([
   ["in, lbf, psi", "force", 4448.2216, "1000 lbf"],
   ["in, lbf, psi", "stress", 6.894757, "1000 psi"],
   ["in, lbf, psi", "moment", 112.98483, "1.00 lbf·in"],
+  ["in, lbf, psi", "area", 645.16, "1.00 in²"],
+  ["in, lbf, psi", "energy", 1355.817948, "1.00 ft·lbf"],
+  ["mm, N, MPa", "volume", 50, "50.0 mm³"],
   ["in, lbf, psi", "angular speed", Math.PI / 30, "1.00 rpm"],
   ["m, N, Pa", "length", 250, "0.250 m"],
   ["m, N, Pa", "stress", 0.2, "200000 Pa"],
@@ -47,9 +50,9 @@ test("every unit of the first system has one that stands for it in the others", 
 });
 
 test("units are mixed as people mix them, and sentences follow", () => {
-  const said = "Lies 25.4 mm apart at 7 MPa, -2 kN of 3 N·m; M16 of 12 bolts, 5 mm².";
+  const said = "Lies 25.4 mm apart at 7 MPa, -2 kN of 3 N·m; M16 of 12 bolts, 645.16 mm².";
   expect(inChosenUnits(said)).toBe(said);
-  useUnits.setState({ chosen: { length: "in, lbf, psi", force: "m, N, Pa" } });
-  expect(inChosenUnits(said)).toBe("Lies 1.00 in apart at 7 MPa, -2000 N of 3 N·m; M16 of 12 bolts, 5 mm².");
+  useUnits.setState({ chosen: { length: "in, lbf, psi", area: "in, lbf, psi", force: "m, N, Pa" } });
+  expect(inChosenUnits(said)).toBe("Lies 1.00 in apart at 7 MPa, -2000 N of 3 N·m; M16 of 12 bolts, 1.00 in².");
   expect(stress(7)).toBe("7.00 MPa");
 });

@@ -55,6 +55,7 @@ export function say(value: number, quantity: Quantity, digits = 3): string {
 export const force = (newton: number) => say(newton, "force");
 export const moment = (nmm: number) => say(nmm, "moment");
 export const length = (mm: number, digits = 3) => say(mm, "length", digits);
+export const area = (mm2: number) => say(mm2, "area");
 export const stress = (mpa: number) => say(mpa, "stress");
 
 /** What stands for a unit of the server's texts and tables: the chosen one, and the factor to it. */
@@ -71,7 +72,7 @@ export function standsFor(unit: string): { unit: string; factor: number } {
 }
 
 const FIGURE =
-  /(?<![\w.])([-−]?\d+(?:\.\d+)?(?:e[-+]?\d+)?) (mm|µm|kN|N·mm|N·m|N\/mm|N|MPa|kg\/m³|kg|m\/s²)(?![\w·/²³⁻])/g;
+  /(?<![\w.])([-−]?\d+(?:\.\d+)?(?:e[-+]?\d+)?) (mm|µm|kN|N·mm|N·m|N\/mm|N|MPa|mm²|kg\/m³|kg|m\/s²)(?![\w·/²³⁻])/g;
 
 /** A sentence of the server with its figures in the chosen units. */
 export function inChosenUnits(sentence: string): string {

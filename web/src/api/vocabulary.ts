@@ -6,7 +6,7 @@ import { api, unwrap } from "./client";
 export type Vocabulary = components["schemas"]["Vocabulary"];
 export type KindName = components["schemas"]["KindInfo"]["name"];
 export type LoadKind = components["schemas"]["LoadSortInfo"]["kind"];
-export type Quantity = components["schemas"]["QuantityInfo"]["name"];
+export type Quantity = components["schemas"]["LoadSortInfo"]["quantity"];
 export type FieldInfo = components["schemas"]["FieldInfo"];
 
 let learnt: Vocabulary | undefined;

@@ -15,7 +15,7 @@ globalThis.Request = RelativeRequest;
 // The client takes fetch when it is made: what answers can be changed later.
 globalThis.fetch = (input, init) => fetching.answer(input, init);
 
-// What jsdom leaves out and lists need: the pointer is never captured, and nothing scrolls.
+// What a page without a browser leaves out and lists need: the pointer is never captured, and nothing scrolls.
 if (typeof Element !== "undefined" && !("hasPointerCapture" in Element.prototype)) {
   Object.assign(Element.prototype, { hasPointerCapture: () => false, scrollIntoView: () => undefined });
 }
@@ -24,7 +24,7 @@ if (typeof Element !== "undefined" && !("hasPointerCapture" in Element.prototype
 // a query by role.
 configure({ asyncUtilTimeout: 10_000, defaultHidden: true });
 
-/** Nothing has a size in jsdom: there is nothing to observe. */
+/** Nothing has a size without a browser: there is nothing to observe. */
 class NoResizes implements ResizeObserver {
   observe = () => undefined;
   unobserve = () => undefined;

@@ -10,8 +10,8 @@ from ulmek.core.errors import UnitError
 from ulmek.core.model import Load, LoadKind
 from ulmek.study.items.item import FaceRef, HandleId, Identifier, Item, Label, Length, StepId
 from ulmek.study.items.kind import Around, Kind
-from ulmek.study.units import SPOKEN, value_of
 from ulmek.study.units import Kind as Quantity
+from ulmek.study.units import spoken, value_of
 
 
 @dataclass(frozen=True)
@@ -19,7 +19,7 @@ class LoadSort:
     """What a kind of load is: its name in words, what its values measure, what it acts on, whether it has a direction,
     and whether that is an axis through its centre.
 
-    The unit that values are spoken in is that of the quantity (`units.SPOKEN`).
+    The unit that values are spoken in is that of the quantity (`units.spoken`).
     """
 
     label: str
@@ -84,7 +84,7 @@ class LoadUse(Item):
 
     def spoken(self, value: float) -> str:
         """A value in internal units as people say it: ``12 kN``."""
-        unit, factor = SPOKEN[self.sort.quantity]
+        unit, factor = spoken(self.sort.quantity)
         return f"{value * factor:.3g} {unit}"
 
     @model_validator(mode="after")

@@ -3,11 +3,11 @@ import { useState } from "react";
 import type { BoltUse, LoadUse, PartUse, PatchStep, SupportUse } from "@/api/client";
 import { useThread } from "@/api/hooks";
 import { type Quantity, loadSort } from "@/api/vocabulary";
-import { force, spoken, usual } from "@/api/units";
+import { area, force, length, spoken, usual } from "@/api/units";
 import { Button } from "@/ui/Button";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
-import { figure, percent } from "@/ui/format";
+import { percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
@@ -190,8 +190,8 @@ function Proof({ part, preloads }: { part: PartUse; preloads: Record<string, num
   return (
     <Section title="Thread, as if the shank were its size (ISO 724, ISO 898-1)">
       <Select label="Property class" value={strength} options={CLASSES} onChange={setStrength} />
-      <Row label="Pitch">{figure(thread.data.pitch)} mm</Row>
-      <Row label="Stress area">{figure(thread.data.stress_area)} mm²</Row>
+      <Row label="Pitch">{length(thread.data.pitch)}</Row>
+      <Row label="Stress area">{area(thread.data.stress_area)}</Row>
       <Row label="Proof load">{force(thread.data.proof_load)}</Row>
       {Number.isFinite(most) && <Row label="Preload uses">{percent(most / thread.data.proof_load)}</Row>}
     </Section>

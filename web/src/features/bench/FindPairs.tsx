@@ -2,10 +2,10 @@ import { useEffect, useState } from "react";
 
 import type { PatchStep, StudyDocument, StudyInfo, Suggestion } from "@/api/client";
 import { useTouching } from "@/api/hooks";
-import { length, usual } from "@/api/units";
+import { area, length, usual } from "@/api/units";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
-import { figure, percent } from "@/ui/format";
+import { percent } from "@/ui/format";
 import { tell } from "@/ui/notices";
 import { useFilter } from "@/ui/useFilter";
 
@@ -145,7 +145,7 @@ export function FindPairs({ info, onEdit, onPeek, onClose }: Props) {
                   <td className="py-1.5 pr-3">{s.a.map((face) => faceWords(info.document, face)).join(", ")}</td>
                   <td className="py-1.5 pr-3">{s.b.map((face) => faceWords(info.document, face)).join(", ")}</td>
                   <td className="py-1.5 text-right whitespace-nowrap">{startOf(s.gap)}</td>
-                  <td className="py-1.5 text-right whitespace-nowrap">{figure(s.area)} mm²</td>
+                  <td className="py-1.5 text-right whitespace-nowrap">{area(s.area)}</td>
                   <td className="py-1.5 text-right">{percent(s.cover)}</td>
                   <td className="py-1.5 pl-4 whitespace-nowrap">{lawOf(s)}</td>
                   <td className="py-1 pl-4 text-right whitespace-nowrap">

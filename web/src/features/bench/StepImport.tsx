@@ -3,7 +3,7 @@ import { useMemo, useRef, useState } from "react";
 
 import type { FileSolid, FileUnit, StudyInfo } from "@/api/client";
 import { useEdits, useFilePreview, useStepFile } from "@/api/hooks";
-import { length } from "@/api/units";
+import { length, say } from "@/api/units";
 import { useSelection } from "@/features/selection";
 import { Stage } from "@/scene/Stage";
 import { partColour } from "@/scene/ramp";
@@ -11,7 +11,6 @@ import { Button } from "@/ui/Button";
 import { Refusal } from "@/ui/Refusal";
 import { Frame } from "@/ui/Frame";
 import { Select } from "@/ui/Select";
-import { figure } from "@/ui/format";
 import { tell } from "@/ui/notices";
 
 /** `onClose`: with the number of parts that were added. */
@@ -179,7 +178,7 @@ export function StepImport({ info, replacing, onClose }: Props) {
             <Fact label="Length (x)" value={length(solid.size[0])} />
             <Fact label="Depth (y)" value={length(solid.size[1])} />
             <Fact label="Height (z)" value={length(solid.size[2])} />
-            <Fact label="Volume" value={`${figure(solid.volume / 1000)} cm³`} />
+            <Fact label="Volume" value={say(solid.volume, "volume")} />
             <Fact label="Faces" value={String(solid.faces)} />
             {solid.notes.map((note) => (
               <p key={note} className="pt-2 text-vermilion">

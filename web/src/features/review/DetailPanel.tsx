@@ -1,5 +1,5 @@
 import type { Carrier, LargestForces, LedgerRow, StudyDocument, Summary } from "@/api/client";
-import { force, inChosenUnits, length, moment, spoken, stress } from "@/api/units";
+import { force, inChosenUnits, length, moment, say, spoken, stress } from "@/api/units";
 import { nameOf, type NamedKind } from "@/features/items";
 import { figure, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
@@ -51,7 +51,7 @@ function PairNumbers({ study, now, pair }: { study: StudyDocument; now: Summary;
       <Row label="Open · sliding · sticking">
         {[p.share_open, p.share_sliding, p.share_sticking].map((s) => percent(s ?? 0)).join(" · ")}
       </Row>
-      <Row label="Heat of friction">{figure((p.dissipated ?? 0) / 1000)} J</Row>
+      <Row label="Heat of friction">{say(p.dissipated ?? 0, "energy")}</Row>
     </Section>
   );
 }
