@@ -2,33 +2,26 @@
 
 import threading
 from concurrent.futures import ThreadPoolExecutor
-from pathlib import Path
 
 from fastapi.testclient import TestClient
 
 from tests.core.mesh.test_free import SHAPES
-from ulmek.core.geometry import kernel
+from ulmek.study.step_files import use_of_shape
 
 
-def test_a_mesh_that_takes_too_long_is_stopped(client: TestClient, tmp_path: Path) -> None:
-    kernel.write_step([("Fork", SHAPES["fork"]())], tmp_path / "fork.step")
-    (solid,) = client.post("/api/geometry?name=fork.step", content=(tmp_path / "fork.step").read_bytes()).json()[
-        "solids"
-    ]
-    document = {"format": "ulmek-study", "version": 1, "name": "free", "title": "Free"}
+def test_a_mesh_that_takes_too_long_is_stopped(client: TestClient) -> None:
+    solid, _ = use_of_shape(SHAPES["fork"](), name="fork.step", digest="0" * 64, index=0)
+    parts = [
+        {"id": "fork", "name": "Fork", "material": "steel", "mesh": {"size": "0.7 mm", "elements": "tets"},
+         "recipe": {"kind": "file", "file": solid.model_dump(mode="json")}},
+        {"id": "block", "name": "Block", "material": "steel", "mesh": {"size": "20 mm"}, "recipe": {"kind": "block"},
+         "placements": [{"at": ["200 mm", "0 mm", "0 mm"]}]},
+    ]  # fmt: skip
+    document = {
+        "format": "ulmek-study", "version": 1, "name": "free", "title": "Free", "parts": parts,
+        "materials": [{"id": "steel", "name": "Steel", "young": "210 GPa", "poisson": 0.3}],
+    }  # fmt: skip
     study = client.post("/api/studies", json={"document": document}).json()["id"]
-    added = client.post(
-        f"/api/studies/{study}/parts",
-        params={"base_revision": 1},
-        json={"kind": "file", "file": solid["part"], "name": "Fork"},
-    )
-    assert (
-        client.post(f"/api/studies/{study}/parts", params={"base_revision": 2}, json={"kind": "block"}).status_code
-        == 201
-    )
-    size = {"op": "replace", "path": "/parts/0/mesh/size", "value": "0.7 mm"}
-    edit = {"base_revision": added.json()["revision"] + 1, "label": "Very fine", "patch": [size]}
-    assert client.patch(f"/api/studies/{study}", json=edit).status_code == 200
 
     with ThreadPoolExecutor() as waiting:
         scene = waiting.submit(client.get, f"/api/studies/{study}/scene")
@@ -48,7 +41,8 @@ def test_a_mesh_that_takes_too_long_is_stopped(client: TestClient, tmp_path: Pat
         scene = waiting.submit(client.get, f"/api/studies/{study}/scene")
         client.post(f"/api/meshing/{_until_meshing(client)['id']}/stop")
         scene.result(90)
-    coarse = {**edit, "base_revision": edit["base_revision"] + 1, "patch": [{**size, "value": "5 mm"}]}
+    size = {"op": "replace", "path": "/parts/0/mesh/size", "value": "9 mm"}
+    coarse = {"base_revision": 1, "label": "Coarse", "patch": [size]}
     assert client.patch(f"/api/studies/{study}", json=coarse).status_code == 200
     assert b'"problems":[]' in client.get(f"/api/studies/{study}/scene").content.replace(b" ", b"")
 

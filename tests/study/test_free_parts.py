@@ -27,7 +27,8 @@ def test_a_free_form_part_solves(name: str, tmp_path: Path) -> None:
     empty = read_study({"format": "ulmek-study", "version": 1, "name": "free", "title": "Free"})
     part, steel = part_of_file(empty, solid.part, name)
     assert steel is not None
-    settings = part.mesh.model_copy(update={"per_turn": 12})
+    size = 1.4 * float(part.mesh.size.split()[0])
+    settings = part.mesh.model_copy(update={"per_turn": 12, "size": f"{size:g} mm"})
     part = part.model_copy(update={"mesh": settings})
     mesh = part_mesh(part)
     areas = {n: _area(mesh.nodes[f[:, :3]]) for n, f in mesh.faces.items() if n.startswith("plane")}

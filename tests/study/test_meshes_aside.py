@@ -8,7 +8,7 @@ import pytest
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.study import meshes
 from ulmek.study.aside import close_workshop, open_workshop
-from ulmek.study.items import StudyDocument
+from ulmek.study.items import Part, StudyDocument
 from ulmek.study.meshes import forget_meshes, part_mesh
 from ulmek.study.new_parts import new_part
 
@@ -25,8 +25,13 @@ def workshop(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     forget_meshes()
 
 
+def _coarser(part: Part) -> Part:
+    size = 1.7 * float(part.mesh.size.split()[0])
+    return part.model_copy(update={"mesh": part.mesh.model_copy(update={"size": f"{size:g} mm", "per_turn": 16})})
+
+
 def test_every_recipe_is_meshed_aside_as_in_place(workshop: None) -> None:
-    parts = {kind: new_part(EMPTY, kind, {})[0] for kind in RECIPES}
+    parts = {kind: _coarser(new_part(EMPTY, kind, {})[0]) for kind in RECIPES}
     forget_meshes()
     aside = {kind: part_mesh(part) for kind, part in parts.items()}
     close_workshop()

@@ -38,12 +38,14 @@ from ulmek.study.items import read_study
 from ulmek.study.translate import translate
 from ulmek.verify.case import base_document, block_part, hold
 
+# So many changes of a field are tried, in as many items that have it.
+ENOUGH = 2
 HEAVY = Elastic(210e3, 0.3, 355.0, 7.85e-9)
 QUICK = Increments(0.9, 0.1, 1.0)
 
 
 def _blocks() -> Model:
-    """Two blocks, a wall beside them, a line bolt into the ground, handles, a spring, a link, every kind of load."""
+    """Two blocks, a wall, a line bolt into the ground, handles, a spring, a link, loads of every quantity."""
     lower, upper = (
         dataclasses.replace(b, material=HEAVY, allowable=200.0)
         for b in (block_body("lower", (50, 50, 20), 25), block_body("upper", (40, 40, 20), 20, at=20))
@@ -187,6 +189,8 @@ def test_kept_factors_answer_as_fresh_ones_whatever_field_changes(name: str) -> 
     seen: dict[str, int] = {}
     solved = 0
     for where, other in _changed(model, name):
+        if seen.get(where, 0) == ENOUGH:
+            continue
         answer, fresh = _answer(other, kept), _answer(other, None)
         seen[where] = seen.get(where, 0) + 1
         if isinstance(fresh, type) or isinstance(answer, type):
