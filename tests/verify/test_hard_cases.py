@@ -226,3 +226,25 @@ def test_a_strip_whose_end_is_turned_far_about_one_axis_and_free_about_the_other
     outcome = _solve(study, tmp_path)
     (turned,) = [c for c in outcome.summaries[-1].carriers if c.kind == "motion"]
     assert abs(turned.moment[2]) == pytest.approx(210e3 * width * thick**3 / 12 * np.deg2rad(angle) / length, rel=0.02)
+
+
+@pytest.mark.parametrize("large", [False, True])
+def test_a_leaf_is_pressed_down_and_comes_back_to_nothing(tmp_path: Path, large: bool) -> None:
+    """It could yield and touch, and does neither; the last increment ends without any force to measure others by."""
+    study = base_document("leaf", "Leaf")
+    study["materials"][0]["hardening"] = {
+        "table": [{"strain": 0, "stress": "410 MPa"}, {"strain": 1, "stress": "2 GPa"}]
+    }
+    study["parts"] = [part("leaf", "block", {"length": 60, "depth": 10, "height": 2}, {"size": "5 mm"})]
+    study["walls"] = [{"id": "wall", "name": "Wall", "kind": "plane", "at": ["0 mm", "0 mm", "-1 mm"],
+                       "direction": [0, 0, 1]}]  # fmt: skip
+    study["pairs"] = [{"id": "stop", "name": "Stop", "a": ["leaf/bottom"], "b": [], "wall": "wall"}]
+    study["supports"] = [hold("root", ["x", "y", "z"], "leaf/left")]
+    study["loads"] = [
+        load("down", "displacement", {"down": "0.9 mm", "back": "off"}, "leaf/right", direction=[0, 0, -1])
+    ]
+    study["steps"] = [step(s, 0.25, large_motion=large) for s in ("down", "back")]
+    outcome = _solve(study, tmp_path)
+    assert sum(s.cutbacks for s in outcome.steps) == 0
+    last = outcome.summaries[-1]
+    assert max(p.max_displacement for p in last.parts.values()) < 1e-12

@@ -20,6 +20,8 @@ CarrierKind = Literal["support", "motion", "wall", "bolt", "spring", "link", "in
 
 # Rounding of sums of element forces, relative to stiffness times motion (measured on turning parts).
 ROUNDING = 200 * np.finfo(float).eps
+# What nobody could measure (N): where everything has gone back to nothing, no share of it is told.
+NO_FORCE = 1e-6
 
 
 @dataclass(frozen=True)
@@ -81,7 +83,7 @@ def balance_of(constraints: Constraints, model: Model, increment: Increment) -> 
         # Forces this small cannot be told from the rounding of the internal forces to 1e-6.
         1e6 * ROUNDING * float(np.abs(state.inside).max(initial=0.0)),
         1e6 * ROUNDING * _stiffest(model) * float(np.abs(state.u[moves]).max()),
-        np.finfo(float).tiny,
+        NO_FORCE,
     )
     leftover = applied + outside.sum(axis=0)
     if model.space != "solid":

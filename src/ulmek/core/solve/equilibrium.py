@@ -24,6 +24,8 @@ Array = NDArray[np.float64]
 
 # Rounding of the forces of stiff elements, in units of machine precision times stiffness times motion.
 ROUNDING = 200 * np.finfo(float).eps
+# Share of the forces at the start of an increment that forces of now are never measured against less than.
+BACK = 1e-3
 # Largest motion of all iterations together, as a share of the model.
 FARTHEST = 1e4
 
@@ -125,7 +127,7 @@ class Equilibrium:
         applied = self._applied(wanted.amounts, u) - self.masses * course.inertia(u)
         contact = self.contact(u, course.moved_from, wanted.overlap_share)
         iterate = Iterate(masters, forces, u, answer, applied, contact, np.inf)
-        return replace(iterate, leftover=self._leftover(iterate))
+        return replace(iterate, leftover=self._leftover(iterate, course.old))
 
     def _applied(self, amounts: Array, u: Array) -> Array:
         """Loads (3·n_total,) N; in large motion pressures follow their faces."""
@@ -136,13 +138,14 @@ class Equilibrium:
         resting = self.loads @ np.array([*pressures, 0.0])
         return np.asarray(applied - resting + following_pressure(self.model, self.layout, amounts, u))
 
-    def _leftover(self, now: Iterate) -> float:
-        """Forces on free masters without a counterpart, over the largest of elements, loads and contact."""
+    def _leftover(self, now: Iterate, old: State) -> float:
+        """Forces on free masters without a counterpart, over the largest of elements, loads and contact; where all of
+        them go back to nothing, over a share of those from which the increment started."""
         inside, pulled = now.answer.force, now.pulled
         tangent = self.constraints.tangent(now.masters, large=self.step.large)[:, self.constraints.free]
         left = tangent.T @ (now.applied + pulled - inside)
         left = left[: len(left) - len(self.model.bolts)]
-        scale = max(float(np.abs(force).max(initial=0.0)) for force in (inside, now.applied, pulled))
+        scale = max(float(np.abs(force).max(initial=0.0)) for force in (inside, now.applied, pulled, BACK * old.inside))
         assert now.answer.stiffness is not None
         stiffest = float(np.abs(now.answer.stiffness.diagonal()).max())
         floor = ROUNDING * stiffest * float(np.abs(now.u).max(initial=0.0))
