@@ -84,22 +84,41 @@ def _led_rigidly(d: Document) -> None:
     d["handles"] = [{"id": "grip", "name": "Grip", "faces": ["slider/right"], "at": ["20 mm", "0 mm", "25 mm"]}]
 
 
+def _stray(d: Document) -> None:
+    d["parts"].append(
+        {**d["parts"][1], "id": "stray", "name": "Stray", "placements": [{"at": ["200 mm", "0 mm", "0 mm"]}]}
+    )
+
+
+def _paired_twice(d: Document) -> None:
+    d["pairs"].append({**d["pairs"][0], "id": "again", "name": "Again"})
+
+
+def _too_many_elements(d: Document) -> None:
+    d["element_budget"] = 100
+    for part in d["parts"]:
+        part["mesh"] = {"size": "4 mm"}
+
+
 # How the study is broken: code, grade, what is said, the place, and whether a remedy mends it.
 BROKEN: list[tuple[Callable[[Document], None], str, str, str, str, bool]] = [
-    (_without_support, "loose", "stop", "Base is loose: it can move along x", "parts/base", False),
+    (_without_support, "loose", "stop", "Base is loose: it can move along x", "parts/base", True),
     (_lifted, "apart-loose", "stop", "Only Slider – base, which starts apart, could stop it.", "pairs/joint/fit", True),
-    (_misspelt, "unknown-name", "stop", "part 'Slider' has no face 'botom'.", "pairs/joint/a/0", False),
+    (_misspelt, "unknown-name", "stop", "part 'Slider' has no face 'botom'.", "pairs/joint/a/0", True),
     (_hole_too_large, "bad-geometry", "stop", "a hole of 900 mm leaves too little",
-     "parts/base/recipe/dimensions/hole_diameter", False),
+     "parts/base/recipe/dimensions/hole_diameter", True),
     (_without_step, "bad-input", "stop", "the study has no steps", "steps", True),
     (_forgotten_pair, "unpaired", "watch", "touch and are in no pair", "pairs", True),
     (_idle, "idle", "watch", "no load has a value", "steps", False),
     (_too_soft, "unlikely", "watch", "Young's modulus of 210 MPa", "materials/steel", True),
     (_moved_while_held, "held-and-moved", "stop", "Lift moves Base / bottom in Press, while Floor holds it there.",
-     "loads/lift", False),
+     "loads/lift", True),
     (_never_tightened, "slack", "watch", "Flange bolts is never tightened.", "bolts/tighten/preload", True),
     (_turned_far, "far", "watch", "Turn turns by 135 °, but only small motion is followed in", "steps/press",
      True),
+    (_stray, "unconnected", "stop", "Stray is connected to nothing", "parts/stray", True),
+    (_paired_twice, "twice", "watch", "Slider – base and Again join the same faces", "pairs/again", True),
+    (_too_many_elements, "budget", "watch", "more than the 100", "element_budget", True),
     (_led_rigidly, "led", "watch", "Grip leads 5 nodes of Slider – base rigidly", "handles/grip", True),
 ]  # fmt: skip
 

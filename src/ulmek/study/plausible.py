@@ -81,13 +81,15 @@ def _moved_while_held(study: StudyDocument) -> list[Finding]:
         along = {a for a, d in zip("xyz", load.direction or (), strict=False) if d}
         moved = set("xyz") - along if load.kind == "radial" else along
         moved = {f"turn-{a}" for a in along} if load.kind == "rotation" else moved
-        for support in study.supports:
+        for position, support in enumerate(study.supports):
             held = {"x", "y", "z", "turn-x", "turn-y", "turn-z"} if support.kind == "fixed" else set(support.components)
             shared = sorted(set(load.faces) & set(support.faces))
             is_same = bool(shared) or (load.handle is not None and load.handle == support.handle)
             together = [s for _, s, _ in _acts_in(load, study) if s.id not in support.released]
             if is_same and moved & held and together:
                 what = face_name(study, shared[0]) if shared else names[load.handle or ""]
+                released = [*support.released, *(s.id for s in together)]
+                let_go = {"op": "replace", "path": f"/supports/{position}/released", "value": released}
                 found.append(
                     Finding(
                         grade="stop",
@@ -95,6 +97,7 @@ def _moved_while_held(study: StudyDocument) -> list[Finding]:
                         text=f"{load.name} moves {what} in {together[0].name}, while {support.name} holds it there.",
                         where=f"loads/{load.id}",
                         hint=f"Let {support.name} go in that step, or move something else.",
+                        remedies=[Remedy(does=f"Let {support.name} go there", edit=[let_go])],
                     )
                 )
     return found

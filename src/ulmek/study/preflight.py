@@ -16,7 +16,13 @@ from ulmek.study.awake import awake, left_out_items, on_the_whole, sleep_in_word
 from ulmek.study.finding import Finding, Remedy
 from ulmek.study.items import KINDS, StudyDocument
 from ulmek.study.plausible import doubts
-from ulmek.study.remedies import remedies_of_gap, remedies_of_slack
+from ulmek.study.remedies import (
+    remedies_of_gap,
+    remedies_of_loose,
+    remedies_of_refusal,
+    remedies_of_slack,
+    remedies_of_surplus,
+)
 from ulmek.study.spoken import body_name, face_name, in_words
 from ulmek.study.symmetry import broken_symmetry
 from ulmek.study.take_out import listed
@@ -94,7 +100,10 @@ def _checked(study: StudyDocument, model: Model) -> Preflight:
     loose = loose_motions(model, interfaces, touching=TOUCHING * extent)
     # What is connected to nothing is told once.
     told = {f.body for f in findings if f.code == "unconnected"}
-    findings += [_loose_finding(study, motion) for motion in loose if motion.body not in told]
+    for motion in (m for m in loose if m.body not in told):
+        finding = _loose_finding(study, motion)
+        finding.remedies = remedies_of_loose(study, model, motion.body)
+        findings.append(finding)
     _remedy_gaps(study, model, interfaces, findings)
     if not loose:
         _held_by_friction(study, model, interfaces, TOUCHING * extent, findings)
@@ -123,10 +132,8 @@ def require_runnable(study: StudyDocument) -> None:
 
 def _refused(study: StudyDocument, error: UlmekError) -> Preflight:
     text, hint = in_words(study, error.message), in_words(study, error.hint)
-    finding = Finding(grade="stop", code=error.code, text=text, where=error.where, hint=hint)
-    if not study.steps and error.where == "steps":
-        step = {"op": "add", "path": "/steps/-", "value": {"id": "step-1", "name": "Step 1"}}
-        finding.remedies = [Remedy(does="Add a step", edit=[step])]
+    remedies = remedies_of_refusal(study, error)
+    finding = Finding(grade="stop", code=error.code, text=text, where=error.where, hint=hint, remedies=remedies)
     return Preflight(may_run=False, findings=[finding], pairs=[])
 
 
@@ -224,6 +231,7 @@ def _check_connected(study: StudyDocument, model: Model, findings: list[Finding]
                     grade="stop", code="unconnected", body=body.name, where=f"parts/{part}",
                     text=f"{name} is connected to nothing: no support holds it and it is in no pair.",
                     hint="Add a pair with its neighbour or a support, or remove the part.",
+                    remedies=remedies_of_surplus(study, body.name),
                 )
             )  # fmt: skip
 
@@ -254,6 +262,12 @@ def _check_paired(study: StudyDocument, model: Model, findings: list[Finding]) -
                     grade="watch", code="twice", where=f"pairs/{other.id}",
                     text=f"{one.name} and {other.name} join the same faces: their contact counts twice.",
                     hint="Take one of them out, unless they act in different steps.",
+                    remedies=[
+                        Remedy(
+                            does=f"Take {other.name} out",
+                            edit=[{"op": "remove", "path": f"/pairs/{study.pairs.index(other)}"}],
+                        )
+                    ],
                 )
             )  # fmt: skip
 
@@ -271,7 +285,7 @@ def _check_nested(study: StudyDocument, model: Model, findings: list[Finding]) -
         findings.append(
             Finding(
                 grade="watch", code="nested", text=text, where=f"parts/{inner.split('#')[0]}",
-                hint="Take one of them out, or move it.", body=inner,
+                hint="Take one of them out, or move it.", body=inner, remedies=remedies_of_surplus(study, inner),
             )
         )  # fmt: skip
 
@@ -284,6 +298,12 @@ def _check_budget(study: StudyDocument, model: Model, findings: list[Finding]) -
                 grade="watch", code="budget", where="element_budget",
                 text=f"the mesh has {elements} elements, more than the {study.element_budget} that it may have.",
                 hint="Enlarge element sizes where nothing happens, or the budget.",
+                remedies=[
+                    Remedy(
+                        does=f"Allow {elements} elements",
+                        edit=[{"op": "replace", "path": "/element_budget", "value": elements}],
+                    )
+                ],
             )
         )  # fmt: skip
 

@@ -1,18 +1,26 @@
-"""Ways to mend what preflight finds, each one edit: for parts that only closing gaps could stop, and slack bolts."""
+"""Ways to mend what preflight finds, each one edit."""
 
+import difflib
 from typing import Any
 
+import jsonpointer
 import numpy as np
 
 from ulmek.core.contact.interface import PairInterface
-from ulmek.core.errors import UlmekError
+from ulmek.core.errors import UlmekError, UnknownNameError
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.handcalc.threads import proof_load
+from ulmek.core.mesh.facets import facet_areas, facet_normals
+from ulmek.core.mesh.volume import VolumeMesh
+from ulmek.core.model import Face, Model
+from ulmek.study.edits import check_recipe
 from ulmek.study.finding import Remedy
-from ulmek.study.items import Patch, StudyDocument
+from ulmek.study.items import KINDS, Part, Patch, StudyDocument
 from ulmek.study.items.bolt import BoltUse
 from ulmek.study.items.load import LoadUse
+from ulmek.study.meshes import part_mesh
 from ulmek.study.recipe_values import recipe_values
+from ulmek.study.spoken import face_name
 
 # A part is moved this much (mm) further than to first touch, so that it presses when it is let go.
 BEYOND = 1e-3
@@ -41,6 +49,89 @@ def remedies_of_gap(study: StudyDocument, body: str, pairs: list[int], gaps: lis
             Remedy(does="Move it instead, and read the force", edit=_moved_instead(study, load, travel + BEYOND)),
         ]
     return remedies
+
+
+def remedies_of_refusal(study: StudyDocument, error: UlmekError) -> list[Remedy]:
+    """For what no model can be made of: no step, a face that is not there but nearly so, a dimension too much."""
+    kind, _, rest = error.where.partition("/")
+    item_id, *path = rest.split("/")
+    if error.where == "steps" and not study.steps:
+        step = {"op": "add", "path": "/steps/-", "value": {"id": "step-1", "name": "Step 1"}}
+        return [Remedy(does="Add a step", edit=[step])]
+    items: list[Any] = getattr(study, kind, []) if kind in {k.list for k in KINDS.values()} else []
+    index = next((n for n, i in enumerate(items) if getattr(i, "id", None) == item_id), None)
+    if index is None:
+        return []
+    at = "/".join(("", kind, str(index), *path))
+    if path[:2] == ["recipe", "dimensions"] and len(path) == 3:
+        return _as_usual(items[index], path[2], at)
+    return _nearly_so(study, at) if error.code == UnknownNameError.code else []
+
+
+def _nearly_so(study: StudyDocument, at: str) -> list[Remedy]:
+    """The face whose name is nearest to the one that is written there."""
+    written = jsonpointer.resolve_pointer(study.model_dump(mode="json"), at, None)
+    if not isinstance(written, str) or "/" not in written:
+        return []
+    owner, _, face = written.partition("/")
+    part = next((p for p in study.parts if p.id == owner.split("#")[0]), None)
+    if part is None:
+        return []
+    faces = part_mesh(part, section=study.space != "solid").faces
+    near = difflib.get_close_matches(face, faces, n=1)
+    return [
+        Remedy(
+            does=f"Take {face_name(study, f'{owner}/{n}')}",
+            edit=[{"op": "replace", "path": at, "value": f"{owner}/{n}"}],
+        )
+        for n in near
+    ]
+
+
+def _as_usual(part: Part, name: str, at: str) -> list[Remedy]:
+    """The dimension as the recipe has it, where a part can be made so."""
+    dimension = next((d for d in RECIPES[part.recipe.kind].dimensions if d.name == name), None)
+    if dimension is None or name not in part.recipe.dimensions:
+        return []
+    others = {n: v for n, v in part.recipe.dimensions.items() if n != name}
+    try:
+        check_recipe(part.model_copy(update={"recipe": part.recipe.model_copy(update={"dimensions": others})}))
+    except UlmekError:
+        return []
+    return [Remedy(does=f"Make it {dimension.default:g}{dimension.unit}, as usual", edit=[{"op": "remove", "path": at}])]
+
+
+def remedies_of_loose(study: StudyDocument, model: Model, body: str) -> list[Remedy]:
+    """Where nothing holds anything: to hold the largest flat face of the body that has nothing else to do."""
+    if model.supports:
+        return []
+    busy = {f for pair in model.pairs for f in (*pair.side_a, *pair.side_b)} | {
+        f for ld in model.loads for f in ld.faces
+    }
+    mesh = next(b.mesh for b in model.bodies if b.name == body)
+    free = [n for n in mesh.faces if Face(body, n) not in busy and _is_flat(mesh, n)]
+    if not free:
+        return []
+    turned = model.space == "axisymmetric"
+    size = {n: facet_areas(mesh.nodes, mesh.faces[n], thickness=model.thickness, turned=turned).sum() for n in free}
+    face = f"{body}/{max(free, key=lambda n: size[n])}"
+    named = face_name(study, face)
+    support = {"id": _free([s.id for s in study.supports], "hold"), "name": f"Hold {named}"[:80], "faces": [face]}
+    return [Remedy(does=f"Hold {named}", edit=[{"op": "add", "path": "/supports/-", "value": support}])]
+
+
+def _is_flat(mesh: VolumeMesh, face: str) -> bool:
+    normals = facet_normals(mesh.nodes, mesh.faces[face])
+    return bool(np.abs(normals - normals[0]).max() < 1e-6)
+
+
+def remedies_of_surplus(study: StudyDocument, body: str) -> list[Remedy]:
+    """For a body that need not be there: to leave its part out, where that has no other copies."""
+    index, part = next((n, p) for n, p in enumerate(study.parts) if p.id == body.split("#")[0])
+    if len(part.placements) > 1:
+        return []
+    edit = [{"op": "replace", "path": f"/parts/{index}/in_analysis", "value": False}]
+    return [Remedy(does=f"Leave {part.name} out of the analysis", edit=edit)]
 
 
 def _acts_on(study: StudyDocument, load: LoadUse, body: str) -> bool:
