@@ -98,7 +98,9 @@ def _as_usual(part: Part, name: str, at: str) -> list[Remedy]:
         check_recipe(part.model_copy(update={"recipe": part.recipe.model_copy(update={"dimensions": others})}))
     except UlmekError:
         return []
-    return [Remedy(does=f"Make it {dimension.default:g}{dimension.unit}, as usual", edit=[{"op": "remove", "path": at}])]
+    return [
+        Remedy(does=f"Make it {dimension.default:g}{dimension.unit}, as usual", edit=[{"op": "remove", "path": at}])
+    ]
 
 
 def remedies_of_loose(study: StudyDocument, model: Model, body: str) -> list[Remedy]:
