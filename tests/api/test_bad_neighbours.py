@@ -12,6 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.api.test_api import _create, _edit, _wait
+from ulmek.api.app import create_app
 from ulmek.store.results import open_result
 
 DATA = Path(__file__).parents[1] / "store/data"
@@ -131,6 +132,20 @@ def test_written_values_amount_to_the_same_in_any_unit(client: TestClient, two_b
     degree = words["systems"][0]["units"]["angle"][0]
     assert (degree["unit"], degree["factor"]) == ("°", pytest.approx(57.29577951))
     assert next(s["quantity"] for s in words["loads"] if s["kind"] == "rotation") == "angle"
+
+
+def test_a_database_that_another_program_holds_is_told_as_such(
+    tmp_path: Path, two_blocks: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("ulmek.store.database.PATIENCE", 0.2)
+    with TestClient(create_app(tmp_path), base_url="http://127.0.0.1:8321") as client:
+        study = _create(client, two_blocks)
+        with closing(sqlite3.connect(tmp_path / "ulmek.db", isolation_level=None)) as other:
+            other.execute("BEGIN EXCLUSIVE")
+            refused = client.post("/api/studies", json={"document": two_blocks})
+        assert (refused.status_code, refused.json()["code"]) == (503, "database")
+        assert "try again" in refused.json()["hint"]
+        assert client.get(f"/api/studies/{study}").status_code == 200
 
 
 def test_the_server_tells_how_it_is(client: TestClient) -> None:

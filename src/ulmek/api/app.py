@@ -6,11 +6,12 @@ from pathlib import Path
 
 from fastapi import FastAPI
 from fastapi.exceptions import RequestValidationError
+from sqlalchemy.exc import OperationalError
 
 from ulmek import __version__
 from ulmek.api import health, materials, meshing, parts, runs, studies, tables, vocabulary
 from ulmek.api.context import Context
-from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_fault
+from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_busy, answer_fault
 from ulmek.api.guard import Guard
 from ulmek.api.latest import LatestAnswers
 from ulmek.api.opening import page
@@ -44,6 +45,7 @@ def create_app(home: Path) -> FastAPI:
     for kind in STATUS:
         app.add_exception_handler(kind, answer)
     app.add_exception_handler(RequestValidationError, answer_bad_request)
+    app.add_exception_handler(OperationalError, answer_busy)
     app.add_exception_handler(Exception, answer_fault)
     app.include_router(studies.router)
     app.include_router(parts.router)

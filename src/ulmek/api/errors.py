@@ -57,6 +57,15 @@ def answer_fault(_: Request, error: Exception) -> JSONResponse:
     return JSONResponse(problem.model_dump(), status_code=500)
 
 
+def answer_busy(_: Request, error: Exception) -> JSONResponse:
+    """Answer while the database cannot be written to: another program holds it, or the disk is full."""
+    problem = Problem(
+        code="database", message=f"the database does not answer: {str(getattr(error, 'orig', error))[:200]}.",
+        hint="Close what else has ulmek.db open, see that the disk has room, and try again. Nothing saved is lost.",
+    )  # fmt: skip
+    return JSONResponse(problem.model_dump(), status_code=503)
+
+
 def answer_bad_request(_: Request, error: Exception) -> JSONResponse:
     """Answer for a request whose own shape is wrong."""
     assert isinstance(error, RequestValidationError)

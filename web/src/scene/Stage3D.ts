@@ -70,6 +70,11 @@ export class Stage3D {
   private readonly controls: OrbitControls;
   private readonly watcher: ResizeObserver;
   private readonly content = new THREE.Group();
+  /**
+   * What is shown no more. It goes once what took its place has been drawn: programs that both use are then not compiled
+   * again.
+   */
+  private outgoing: THREE.Group[] = [];
   private signs: THREE.Group | undefined;
   private block: SceneBlock | undefined;
   /** What of a look needs other objects, as it was when these were made; and what writes a look into them. */
@@ -113,7 +118,8 @@ export class Stage3D {
     this.watcher.disconnect();
     this.controls.dispose();
     this.clear();
-    if (this.signs) dispose(this.signs);
+    if (this.signs) this.outgoing.push(this.signs);
+    this.outgoing.forEach(dispose);
     this.renderer.dispose();
     this.renderer.domElement.remove();
   }
@@ -129,6 +135,7 @@ export class Stage3D {
     this.pending = requestAnimationFrame(() => {
       this.pending = 0;
       this.renderer.render(this.scene, this.camera);
+      this.outgoing.splice(0).forEach(dispose);
       for (const listener of this.listeners) listener();
     });
   };
@@ -242,7 +249,7 @@ export class Stage3D {
   mark(signs: Sign[]): void {
     if (this.signs) {
       this.scene.remove(this.signs);
-      dispose(this.signs);
+      this.outgoing.push(this.signs);
     }
     this.signs = drawSigns(signs, 2 * this.bounds().getBoundingSphere(new THREE.Sphere()).radius);
     this.scene.add(this.signs);
@@ -395,8 +402,9 @@ export class Stage3D {
   }
 
   private clear(): void {
-    dispose(this.content);
-    this.content.clear();
+    const old = new THREE.Group();
+    old.add(...this.content.children);
+    this.outgoing.push(old);
     this.skins = [];
     this.counters = [];
     this.caps = [];

@@ -6,8 +6,10 @@ the interior for given kept values.
 """
 
 import ctypes
+import os
 import sys
 from functools import lru_cache
+from pathlib import Path
 from typing import Any, Protocol
 
 import numpy as np
@@ -54,7 +56,10 @@ def factor_with_kept(matrix: sp.csr_matrix, n_kept: int, *, backend: str | None 
 
 @lru_cache(maxsize=1)
 def _mkl() -> Any:
-    """The library with PARDISO, None where MKL does not run. Looked up once: finding it takes 0.3 s."""
+    """The library with PARDISO, None where MKL does not run."""
+    # Without its place the whole environment would be searched, which takes more than a second in every process.
+    for library in sorted(Path(sys.prefix).glob("lib/libmkl_rt.so*"))[:1]:
+        os.environ.setdefault("PYPARDISO_MKL_RT", str(library))
     try:
         from pypardiso import PyPardisoSolver
 
