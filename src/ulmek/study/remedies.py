@@ -78,7 +78,7 @@ def _nearly_so(study: StudyDocument, at: str) -> list[Remedy]:
     if part is None:
         return []
     faces = part_mesh(part, section=study.space != "solid").faces
-    near = difflib.get_close_matches(face, faces, n=1)
+    near = difflib.get_close_matches(face, faces, n=1) if face not in faces else []
     return [
         Remedy(
             does=f"Take {face_name(study, f'{owner}/{n}')}",
