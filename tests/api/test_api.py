@@ -223,8 +223,10 @@ def test_a_second_run_finds_the_factors_of_the_first(client: TestClient, two_blo
     assert (one["status"], other["status"], other["pid"]) == ("solved", "solved", one["pid"])
     events = [client.get(f"/api/runs/{run}/events").text for run in (first, second)]
     assert ['"reused":true' in e for e in events] == [False, True]
+    # Another study gets the process, and nothing of what it kept.
     fresh = client.post(f"/api/studies/{_create(client, two_blocks)}/runs").json()["id"]
-    assert _wait(client, fresh, until=("solved", "failed"))["pid"] != one["pid"]
+    assert _wait(client, fresh, until=("solved", "failed"))["pid"] == one["pid"]
+    assert '"reused":true' not in client.get(f"/api/runs/{fresh}/events").text
 
 
 def test_a_killed_worker_leaves_the_server_its_increments_and_the_next_run(

@@ -1,6 +1,7 @@
 """The run queue: one worker process at a time, watched; the end of a run is recorded however it came.
 
-The worker of a study stays for a while after a run: the next run of the same study finds its factors kept.
+The worker stays for a while after a run: the next run finds a process that is ready, and one of the same study finds
+its factors kept.
 The queue outlives whatever a run does: what goes wrong on the way is the end of that run, and an end that cannot be
 recorded (a full disk, a database that another process holds) is kept here, tried again, and told by `state`.
 """
@@ -27,6 +28,8 @@ from ulmek.store.records import RunRecord, now
 STOP_PATIENCE = 20.0
 # Seconds after which a worker without work is let go, and its memory with it.
 IDLE_PATIENCE = 600.0
+# Bytes of memory beyond which a worker is let go when a run of another study comes.
+LARGE = 1 << 30
 # Seconds between looks at the queue when nobody rings.
 LOOK = 1.0
 # Seconds that a worker left over from a dead server may take to end.
@@ -46,7 +49,7 @@ class QueueState:
 
 
 class RunQueue:
-    """Takes queued runs in order and gives each a worker process of its own."""
+    """Takes queued runs in order and gives them to a worker process, one at a time."""
 
     def __init__(self, store: Store) -> None:
         self.store = store
@@ -136,7 +139,7 @@ class RunQueue:
         try:
             folder.mkdir(parents=True)
             (folder / "study.ulmek.json").write_text(self.store.whole_study(run).model_dump_json())
-            end = self._solved(process, Job(str(folder), earlier))
+            end = self._solved(process, Job(str(folder), earlier, run.study_id))
         except Exception as error:
             end = _failed(f"the run could not be carried out: {error}.", hint="Free the disk, and run again.")
         finally:
@@ -171,16 +174,20 @@ class RunQueue:
             del self._unrecorded[run_id]
 
     def _worker_for(self, study_id: int) -> "subprocess.Popen[bytes]":
-        """The worker that solved this study last, or a new one."""
-        if self._process is None or self._process.poll() is not None or self._study != study_id:
+        """The worker of the last run if it is there and not too large to hand on, or a new one."""
+        kept = self._process
+        if kept is not None and self._study != study_id and _memory_of(kept.pid) > LARGE:
+            kept = None
+        if kept is None or kept.poll() is not None:
             self._let_go()
             self._process = subprocess.Popen(
                 [sys.executable, "-m", WORKER_MODULE],
                 stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, start_new_session=True,
                 env=dict(os.environ),
             )  # fmt: skip
-            self._study = study_id
-        return self._process
+            kept = self._process
+        self._study = study_id
+        return kept
 
     def _let_go(self) -> None:
         """End the worker and what it keeps."""
@@ -236,6 +243,15 @@ def _is_worker(pid: int) -> bool:
     except OSError:
         return False
     return WORKER_MODULE.encode() in command
+
+
+def _memory_of(pid: int) -> int:
+    """Bytes of memory that a process holds."""
+    try:
+        pages = int(Path(f"/proc/{pid}/statm").read_text().split()[1])
+    except (OSError, ValueError, IndexError):
+        return 0
+    return pages * os.sysconf("SC_PAGE_SIZE")
 
 
 def _does(process: "subprocess.Popen[bytes]", job: Job) -> bool:

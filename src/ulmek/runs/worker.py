@@ -1,7 +1,8 @@
 """The worker process: `python -m ulmek.runs.worker` solves studies of which it is told on its standard input.
 
-Each line there is a `Job` as JSON; each job done is answered by a line on standard output. In between the
-worker keeps its factors, so that a what-if of the same study need not factor again. It ends when its input does,
+Each line there is a `Job` as JSON; each job done is answered by a line on standard output. In between the worker
+keeps its factors, so that a what-if of the same study need not factor again; a job of another study drops them and
+saves no more than the seconds that a new process takes to begin. It ends when its input does,
 in the midst of a job too: nobody is left to hear of it, and what has converged is on disk. A job writes
 `events.jsonl` as it goes, `result.h5` increment by increment, and `outcome.json` at the end, all in its folder.
 A file named `stop` there stops it at the next event.
@@ -30,10 +31,11 @@ EVENTS, OUTCOME, STOP, LOG = "events.jsonl", "outcome.json", "stop", "worker.log
 
 @dataclass(frozen=True)
 class Job:
-    """A run's folder, and that of the run whose last checkpoint it goes on from, if any."""
+    """A run's folder, that of the run whose last checkpoint it goes on from, if any, and the study it belongs to."""
 
     folder: str
     resume: str | None = None
+    study: int | None = None
 
     def line(self) -> bytes:
         """As it is told to a worker."""
@@ -93,9 +95,11 @@ def serve_jobs() -> None:
     answers = os.fdopen(os.dup(sys.stdout.fileno()), "w", buffering=1)
     jobs: queue.SimpleQueue[str] = queue.SimpleQueue()
     threading.Thread(target=_hear, args=(jobs,), daemon=True).start()
-    kept = Kept()
+    kept, study = Kept(), None
     while True:
         job = Job(**json.loads(jobs.get()))
+        if job.study != study:
+            kept, study = Kept(), job.study
         with (Path(job.folder) / LOG).open("wb") as log:
             os.dup2(log.fileno(), sys.stdout.fileno())
             os.dup2(log.fileno(), sys.stderr.fileno())
