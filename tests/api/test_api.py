@@ -264,7 +264,7 @@ def test_a_killed_worker_leaves_the_server_its_increments_and_the_next_run(
 
 
 def test_parts_are_previewed_added_mated_and_searched(client: TestClient) -> None:
-    empty = {"format": "ulmek-study", "version": 1, "name": "new", "title": "New"}
+    empty = {"format": "ulmek-study", "version": 2, "name": "new", "title": "New"}
     study = _create(client, empty)
     assert client.get(f"/api/studies/{study}/scene").status_code == 200
     assert client.get(f"/api/studies/{study}/preflight").json()["may_run"] is False
@@ -350,7 +350,7 @@ def test_a_step_file_becomes_parts_and_the_assembly_a_step_file(client: TestClie
     kernel.write_step([("Lug", lug), ("Pin", pin)], tmp_path / "joint.step")
     found = client.post("/api/geometry?name=joint.step", content=(tmp_path / "joint.step").read_bytes()).json()
     assert [(s["name"], s["kind"]) for s in found["solids"]] == [("Lug", "extruded"), ("Pin", "revolved")]
-    document = {"format": "ulmek-study", "version": 1, "name": "joint", "title": "Joint"}
+    document = {"format": "ulmek-study", "version": 2, "name": "joint", "title": "Joint"}
     study = client.post("/api/studies", json={"document": document}).json()["id"]
     for solid in found["solids"]:
         assert client.post("/api/geometry/preview", json=solid["part"]).status_code == 200

@@ -18,7 +18,7 @@ def test_a_mesh_that_takes_too_long_is_stopped(client: TestClient) -> None:
          "placements": [{"at": ["200 mm", "0 mm", "0 mm"]}]},
     ]  # fmt: skip
     document = {
-        "format": "ulmek-study", "version": 1, "name": "free", "title": "Free", "parts": parts,
+        "format": "ulmek-study", "version": 2, "name": "free", "title": "Free", "parts": parts,
         "materials": [{"id": "steel", "name": "Steel", "young": "210 GPa", "poisson": 0.3}],
     }  # fmt: skip
     study = client.post("/api/studies", json={"document": document}).json()["id"]

@@ -19,7 +19,7 @@ from ulmek.study.items import FileUse, read_study
 from ulmek.study.solids import free_volume, packed
 from ulmek.study.step_files import use_of_shape
 
-EMPTY = {"format": "ulmek-study", "version": 1, "name": "free", "title": "Free"}
+EMPTY = {"format": "ulmek-study", "version": 2, "name": "free", "title": "Free"}
 
 
 def _read(client: TestClient, folder: Path) -> dict[str, Any]:

@@ -19,7 +19,7 @@ from ulmek.store import database
 from ulmek.store.database import Store
 from ulmek.study.items import read_study
 
-NO_PARTS = {"format": "ulmek-study", "version": 1, "name": "new", "title": "New"}
+NO_PARTS = {"format": "ulmek-study", "version": 2, "name": "new", "title": "New"}
 
 
 def _until(condition: Callable[[], bool], *, seconds: float = 60) -> None:

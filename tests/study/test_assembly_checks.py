@@ -24,7 +24,7 @@ def _part(name: str, recipe: str, size: str, at: tuple[float, float, float], **d
 def _study(*parts: dict[str, Any]) -> StudyDocument:
     steel = {"id": "steel", "name": "Steel", "young": "210 GPa", "poisson": 0.3}
     return read_study({
-        "format": "ulmek-study", "version": 1, "name": "row", "title": "Row", "materials": [steel], "parts": parts,
+        "format": "ulmek-study", "version": 2, "name": "row", "title": "Row", "materials": [steel], "parts": parts,
         "steps": [{"id": "load", "name": "Load"}],
     })  # fmt: skip
 

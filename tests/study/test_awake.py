@@ -29,7 +29,7 @@ def _stack(**left_out: bool) -> StudyDocument:
     blocks = [("cover", "Cover", "20 mm"), ("plate", "Plate", "10 mm"), ("foot", "Foot", "0 mm")]
     return read_study(
         {
-            "format": "ulmek-study", "version": 1, "name": "stack", "title": "Stack", "materials": [STEEL],
+            "format": "ulmek-study", "version": 2, "name": "stack", "title": "Stack", "materials": [STEEL],
             "parts": [_block(*b, in_analysis=not left_out.get(b[0], False)) for b in blocks],
             "pairs": [
                 {"id": "upper", "name": "Cover – plate", "a": ["cover/bottom"], "b": ["plate/top"], "law": FRICTION},

@@ -71,7 +71,7 @@ def _file(folder: Path, shape: Any, name: str = "lug.step") -> FileUse:
 
 
 def test_an_edited_file_finds_its_faces_again(tmp_path: Path) -> None:
-    empty = read_study({"format": "ulmek-study", "version": 1, "name": "lug", "title": "Lug"})
+    empty = read_study({"format": "ulmek-study", "version": 2, "name": "lug", "title": "Lug"})
     plate = RECIPES["plate"].solid(
         {
             "width": 100,

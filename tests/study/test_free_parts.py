@@ -24,7 +24,7 @@ def test_a_free_form_part_solves(name: str, tmp_path: Path) -> None:
     assert solid.kind == "free-form"
     assert solid.skin is not None
     assert solid.part is not None
-    empty = read_study({"format": "ulmek-study", "version": 1, "name": "free", "title": "Free"})
+    empty = read_study({"format": "ulmek-study", "version": 2, "name": "free", "title": "Free"})
     part, steel = part_of_file(empty, solid.part, name)
     assert steel is not None
     size = 1.4 * float(part.mesh.size.split()[0])

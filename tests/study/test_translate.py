@@ -19,7 +19,7 @@ def _bolted() -> dict[str, Any]:
     bolt = {"kind": "bolt", "dimensions": {"grip": "0.5 in"}}
     turned = {"at": ["100 mm", "0 mm", "0 mm"], "turn": {"axis": "y", "angle": "90 deg"}}
     return {
-        "format": "ulmek-study", "version": 1, "name": "bolted", "title": "Bolted",
+        "format": "ulmek-study", "version": 2, "name": "bolted", "title": "Bolted",
         "materials": [{"id": "steel", "name": "Steel", "young": "30e6 psi", "poisson": 0.3, "yield_stress": "0.4 GPa"}],
         "parts": [
             {"id": "bolts", "name": "Bolts", "material": "steel", "recipe": bolt,

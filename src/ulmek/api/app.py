@@ -9,7 +9,7 @@ from fastapi.exceptions import RequestValidationError
 from sqlalchemy.exc import OperationalError
 
 from ulmek import __version__
-from ulmek.api import health, materials, meshing, parts, runs, studies, tables, vocabulary
+from ulmek.api import health, joints, materials, meshing, parts, runs, studies, tables, vocabulary
 from ulmek.api.context import Context
 from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_busy, answer_fault
 from ulmek.api.guard import Guard
@@ -49,6 +49,7 @@ def create_app(home: Path) -> FastAPI:
     app.add_exception_handler(Exception, answer_fault)
     app.include_router(studies.router)
     app.include_router(parts.router)
+    app.include_router(joints.router)
     app.include_router(meshing.router)
     app.include_router(runs.router)
     app.include_router(health.router)

@@ -159,10 +159,11 @@ class SolvedStudy(BaseModel):
 
 
 class TakingOut(BaseModel):
-    """An item to take out of a study."""
+    """An item to take out of a study; a joint with its pieces, or leaving them."""
 
     kind: KindName
     id: str
+    with_pieces: bool = False
 
 
 class ToldEdit(BaseModel):

@@ -243,7 +243,7 @@ def edit_study(study_id: int, edit: Edit, ctx: Ctx) -> StudyInfo:
 def take_item_out(study_id: int, item: TakingOut, base_revision: Base, ctx: Ctx) -> ToldEdit:
     """Take an item out with all that cannot be without it; one step of undo."""
     document = study_of(ctx.store.study(study_id).document)
-    patch, told = take_out(document, item.kind, item.id)
+    patch, told = take_out(document, item.kind, item.id, with_pieces=item.with_pieces)
     name = next(i.name for i in items_of(document, item.kind) if i.id == item.id)
     label = f"Take out {name}"
     return ToldEdit(
@@ -314,7 +314,11 @@ def study_mesh(study_id: int, ctx: Ctx) -> MeshReport:
 def study_scene(study_id: int, ctx: Ctx) -> Response:
     """Skins of all parts as one binary block (see `store.scene.pack`), and why some parts have none."""
     record = ctx.store.study(study_id)
-    study = study_of(record.document)
+    return scene_of(ctx, study_of(record.document), record.revision)
+
+
+def scene_of(ctx: Context, study: StudyDocument, revision: int) -> Response:
+    """The answer of `study_scene` for a study."""
     meshes: dict[str, VolumeMesh] = {}
     problems = []
     for part in study.parts:
@@ -324,7 +328,7 @@ def study_scene(study_id: int, ctx: Ctx) -> Response:
             problems.append(problem_of(error))
         else:
             meshes |= {body.name: body.mesh for body in bodies}
-    return _scene(meshes, record.revision, problems)
+    return _scene(meshes, revision, problems)
 
 
 def _scene(meshes: dict[str, VolumeMesh], revision: int, problems: list[Problem] | None = None) -> Response:

@@ -17,7 +17,7 @@ def crossed_stops() -> StudyDocument:
     half = f"{-LENGTH / 2} mm"
     return read_study(
         {
-            "format": "ulmek-study", "version": 1, "name": "crossed-stops", "title": "Crossed stops",
+            "format": "ulmek-study", "version": 2, "name": "crossed-stops", "title": "Crossed stops",
             "machine": MACHINE, "notes": "How hard do the stops meet when the gate comes down a millimetre too far?",
             "materials": [STEEL],
             "parts": [

@@ -11,7 +11,7 @@ def drum_sleeve() -> StudyDocument:
     mesh = {"size": "2.5 mm", "per_turn": 72}
     return read_study(
         {
-            "format": "ulmek-study", "version": 1, "name": "drum-sleeve", "title": "Drum sleeve", "machine": MACHINE,
+            "format": "ulmek-study", "version": 2, "name": "drum-sleeve", "title": "Drum sleeve", "machine": MACHINE,
             "notes": "Does the press fit hold the sleeve when the shaft drags at it, and does the bronze yield?",
             "space": "plane-strain", "thickness": "50 mm", "materials": [STEEL, BRONZE],
             "parts": [

@@ -20,7 +20,7 @@ def guide_roller() -> StudyDocument:
     return read_study(
         {
             "format": "ulmek-study",
-            "version": 1,
+            "version": 2,
             "name": "guide-roller",
             "title": "Guide roller",
             "machine": "Sluice gate hoist",

@@ -12,7 +12,7 @@ def lifting_eye() -> StudyDocument:
     side = PLAY / 2
     return read_study(
         {
-            "format": "ulmek-study", "version": 1, "name": "lifting-eye", "title": "Lifting eye", "machine": MACHINE,
+            "format": "ulmek-study", "version": 2, "name": "lifting-eye", "title": "Lifting eye", "machine": MACHINE,
             "notes": "How does the pin bear in the strap and the lug, and do the holes yield under the gate?",
             "materials": [STEEL, HARD_STEEL],
             "parts": [

@@ -23,7 +23,7 @@ def pinion_sector() -> StudyDocument:
 
     return read_study(
         {
-            "format": "ulmek-study", "version": 1, "name": "pinion-sector", "title": "Pinion and sector",
+            "format": "ulmek-study", "version": 2, "name": "pinion-sector", "title": "Pinion and sector",
             "machine": MACHINE, "notes": "What torque does the hand drive pass on, and how hard do the teeth press?",
             "space": "plane-strain", "thickness": "20 mm", "materials": [HARD_STEEL],
             "parts": [

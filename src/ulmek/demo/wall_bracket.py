@@ -17,7 +17,7 @@ def wall_bracket() -> StudyDocument:
     return read_study(
         {
             "format": "ulmek-study",
-            "version": 1,
+            "version": 2,
             "name": "wall-bracket",
             "title": "Wall bracket",
             "machine": "Sluice gate hoist",

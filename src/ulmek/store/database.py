@@ -19,6 +19,7 @@ from ulmek.store.shelf import GeometryShelf
 from ulmek.store.texts import study_of, text_of
 from ulmek.study.edits import apply_edit, difference
 from ulmek.study.items import Material, Patch, StudyDocument
+from ulmek.study.joints.follow import followed
 
 ACTIVE = ("queued", "running")
 # How long a write waits for another process that holds the database (s).
@@ -133,9 +134,12 @@ class Store:
         """
         record = self._at(study_id, base_revision)
         before = study_of(record.document)
-        edited, inverse = apply_edit(before, patch, whole=self.shelf.whole_part)
+        edited, _ = apply_edit(before, patch, whole=self.shelf.whole_part)
+        if edited.joints:
+            whole = self.shelf.whole_study
+            edited = followed(whole(before), whole(edited))
         edited = self.shelf.absorbed_study(edited)
-        forward = difference(before, edited)
+        forward, inverse = difference(before, edited), difference(edited, before)
 
         def note(s: Session) -> None:
             for gone in s.exec(select(EditRecord).where(EditRecord.study_id == study_id, EditRecord.undone)):

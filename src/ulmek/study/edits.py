@@ -1,6 +1,7 @@
 """Edits as JSON Patch (RFC 6902): applied, checked, and turned round for undo."""
 
 from collections.abc import Callable
+from typing import Any
 
 import jsonpatch
 import jsonpointer
@@ -41,12 +42,26 @@ def apply_edit(
         ) from None
     if not isinstance(after, dict):
         raise InputError("the edit leaves no study.", where="patch", hint="Replace entries, not the whole.")
-    edited = read_study(after)
+    edited = read_study(_without_lost_pieces(after))
     was = {p.id: p for p in study.parts}
     for part in edited.parts:
         if was.get(part.id) is None or was[part.id].recipe != part.recipe:
             check_recipe(whole(part))
     return edited, difference(edited, study)
+
+
+def _without_lost_pieces(plain: dict[str, Any]) -> dict[str, Any]:
+    """The plain study whose joints name no pieces that are not there any more."""
+    for joint in plain.get("joints") or []:
+        pieces = joint.get("pieces") if isinstance(joint, dict) else None
+        if not isinstance(pieces, dict):
+            continue
+        for section, held in pieces.items():
+            items = plain.get(section)
+            if isinstance(held, dict) and isinstance(items, list):
+                there = {i.get("id") for i in items if isinstance(i, dict)}
+                pieces[section] = {i: role for i, role in held.items() if i in there}
+    return plain
 
 
 def difference(before: StudyDocument, after: StudyDocument) -> Patch:

@@ -74,12 +74,12 @@ def _turn(a: FaceShape, b: FaceShape) -> Array:
         return np.eye(3)
     if a.kind == b.kind:
         sense = -1.0 if a.kind == "flat" or a.direction @ b.direction < 0 else 1.0
-        return _least_turn(a.direction, sense * b.direction)
+        return least_turn(a.direction, sense * b.direction)
     # A round face beside a flat one: axis and normal stand across each other.
     goal = a.direction - (a.direction @ b.direction) * b.direction
     if np.linalg.norm(goal) < 1e-6:
         goal = _across(b.direction)
-    return _least_turn(a.direction, goal / np.linalg.norm(goal))
+    return least_turn(a.direction, goal / np.linalg.norm(goal))
 
 
 def _across(direction: Array) -> Array:
@@ -141,7 +141,7 @@ def _to_round(a: FaceShape, b: FaceShape) -> Array:
     return np.asarray((goal - length) * away / np.linalg.norm(away))
 
 
-def _least_turn(a: Array, b: Array) -> Array:
+def least_turn(a: Array, b: Array) -> Array:
     """Rotation (3, 3) of least angle that takes the unit vector a to b."""
     axis, cosine = np.cross(a, b), float(a @ b)
     sine = float(np.linalg.norm(axis))

@@ -32,7 +32,7 @@ def in_mesh(part: Part, at: Placed, other: Part, other_at: Placed) -> Placed:
     ------
     InputError : a part without teeth by recipe, unlike teeth, or two racks.
     """
-    own, their = _values(part), _values(other)
+    own, their = teeth_of(part), teeth_of(other)
     for key, unit in (("module", " mm"), ("pressure_angle", "°")):
         if abs(own[key] - their[key]) > 1e-9 * their[key]:
             raise InputError(
@@ -80,7 +80,8 @@ def _beside(at: Placed, other_at: Placed) -> _Beside:
     )
 
 
-def _values(part: Part) -> dict[str, float]:
+def teeth_of(part: Part) -> dict[str, float]:
+    """Values of a part that has teeth by recipe; InputError for others."""
     if part.recipe.kind not in ("gear", "gear-rack") or part.recipe.file is not None:
         raise InputError(
             f"{part.name} has no teeth by recipe.", where="faces", hint="Pick gears, toothed sectors or racks."

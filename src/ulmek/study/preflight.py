@@ -15,6 +15,7 @@ from ulmek.core.review.nested import nested_bodies
 from ulmek.study.awake import awake, left_out_items, on_the_whole, sleep_in_words
 from ulmek.study.finding import Finding, Remedy
 from ulmek.study.items import KINDS, StudyDocument
+from ulmek.study.joints.follow import problem_of_joint
 from ulmek.study.plausible import doubts
 from ulmek.study.remedies import (
     remedies_of_gap,
@@ -111,10 +112,23 @@ def _checked(study: StudyDocument, model: Model) -> Preflight:
     _check_acting(study, findings)
     findings += doubts(study, model)
     findings += broken_symmetry(study, model)
+    findings += _left_behind(study)
     order = {"stop": 0, "watch": 1, "good": 2}
     findings.sort(key=lambda f: (order[f.grade], f.code != "held"))
     may_run = not any(f.grade == "stop" for f in findings)
     return Preflight(may_run=may_run, findings=findings, pairs=starts, size=_size(model, interfaces, study))
+
+
+def _left_behind(study: StudyDocument) -> list[Finding]:
+    """Joints that cannot be made of what they join any more."""
+    found = []
+    for joint in study.joints:
+        error = problem_of_joint(study, joint)
+        if error is not None:
+            text = f"{joint.name} no longer follows its parts: {in_words(study, error.message)}"
+            hint = f"Its pieces are as they were. {in_words(study, error.hint)}".strip()
+            found.append(Finding(grade="watch", code="joint", text=text, where=f"joints/{joint.id}", hint=hint))
+    return found
 
 
 def require_runnable(study: StudyDocument) -> None:

@@ -13,8 +13,10 @@ from ulmek.study.items.references import references, with_references
 Key = tuple[str, str]
 
 
-def take_out(study: StudyDocument, kind: KindName, item_id: str) -> tuple[Patch, str]:
+def take_out(study: StudyDocument, kind: KindName, item_id: str, *, with_pieces: bool = False) -> tuple[Patch, str]:
     """The patch that takes an item out with what cannot be without it, and what goes and changes with it, in words.
+
+    The pieces of a joint stay, unless it is taken out ``with_pieces``.
 
     Raises
     ------
@@ -24,7 +26,13 @@ def take_out(study: StudyDocument, kind: KindName, item_id: str) -> tuple[Patch,
     if item is None:
         raise UnknownNameError(f"there is no {KINDS[kind].label.lower()} '{item_id}'.", where=KINDS[kind].list)
     _require_unneeded(study, kind, item)
-    left, gone = closure(study, {(kind, item_id)})
+    start: set[Key] = {(kind, item_id)}
+    if kind == "joint" and with_pieces:
+        start |= {(k.name, i) for k in KINDS.values() if hasattr(item.pieces, k.list) for i in item.pieces.of(k.list)}
+        # A material may have been given to parts that stay.
+        used = {("material", p.material) for p in study.parts if ("part", p.id) not in start}
+        start -= used
+    left, gone = closure(study, start)
     before = study.model_dump(mode="json")
     after = {**before, **{KINDS[name].list: items for name, items in left.items()}}
     patch = list(jsonpatch.make_patch(before, after).patch)

@@ -173,7 +173,7 @@ def base_document(name: str, title: str, *, poisson: float = 0.3) -> dict[str, A
     """A study with one steel and nothing else yet."""
     return {
         "format": "ulmek-study",
-        "version": 1,
+        "version": 2,
         "name": name,
         "title": title,
         "materials": [

@@ -39,7 +39,7 @@ export function emptyScene(): Uint8Array {
 export const studyAt = (revision: number, document: Partial<StudyDocument> = {}): StudyInfo => ({
   id: 1,
   revision,
-  document: { format: "ulmek-study", version: 1, name: "study", title: "Study", ...document } as StudyDocument,
+  document: { format: "ulmek-study", version: 2, name: "study", title: "Study", ...document } as StudyDocument,
   amounts: { loads: {}, courses: {}, bolts: {} },
   undo: null,
   redo: null,

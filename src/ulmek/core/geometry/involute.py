@@ -54,7 +54,7 @@ class Gearing:
         at_pitch = np.pi / (2 * self.teeth) + 2 * self.shift * np.tan(self.pressure_angle) / self.teeth
         at_pitch -= self.thinning / (2 * self.pitch_radius)
         alpha = np.arccos(np.clip(self.base_radius / radius, -1, 1))
-        return float(at_pitch + _involute(self.pressure_angle) - _involute(float(alpha)))
+        return float(at_pitch + involute(self.pressure_angle) - involute(float(alpha)))
 
     def upper_flank(self) -> list[Segment]:
         """The flank of a tooth about the x axis on its +y side, root arc's end to tip: fillet, straight part, arcs.
@@ -135,17 +135,18 @@ def working_distance(a: Gearing, b: Gearing) -> float:
     GeometryError : profile shifts at which no distance does.
     """
     shifts, teeth = a.shift + b.shift, a.teeth + b.teeth
-    wanted = _involute(a.pressure_angle) + 2 * shifts / teeth * np.tan(a.pressure_angle)
+    wanted = involute(a.pressure_angle) + 2 * shifts / teeth * np.tan(a.pressure_angle)
     if wanted <= 0:
         raise GeometryError(
             f"profile shifts of {a.shift:g} and {b.shift:g} leave no room to mesh.", where="profile_shift",
             hint="Enlarge one of them.",
         )  # fmt: skip
-    working = brentq(lambda angle: _involute(angle) - wanted, 1e-6, 1.2, xtol=1e-15)
+    working = brentq(lambda angle: involute(angle) - wanted, 1e-6, 1.2, xtol=1e-15)
     return float((a.base_radius + b.base_radius) / np.cos(working))
 
 
-def _involute(angle: float) -> float:
+def involute(angle: float) -> float:
+    """inv α = tan α − α (rad)."""
     return float(np.tan(angle) - angle)
 
 

@@ -68,3 +68,13 @@ def proof_load(diameter: float, strength: str, pitch: float | None = None) -> fl
     if strength not in table:
         raise InputError(f"property class {strength} is not known.", where="class", hint=f"Known: {', '.join(table)}.")
     return table[strength][1] * metric_thread(diameter, pitch).stress_area
+
+
+def yield_strength(strength: str) -> float:
+    """Nominal yield strength (MPa) of a property class: the product of its two figures, times ten (ISO 898-1:2013).
+
+    >>> yield_strength("8.8")
+    640.0
+    """
+    first, second = strength.split(".")
+    return round(int(first) * 100 * int(second) / 10, 6)

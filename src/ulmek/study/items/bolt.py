@@ -89,7 +89,7 @@ def _translated(use: BoltUse, around: Around) -> tuple[Bolt, ...]:
     if not len(around.mesh(use.part).cut_nodes):
         raise InputError(
             f"part '{use.part}' is no bolt: it has no cut at which it could be tightened.", where="part",
-            hint="Choose a part made by the recipe 'bolt'.",
+            hint="Choose a bolt, screw or stud.",
         )  # fmt: skip
     bolts = []
     for name, rotation in around.copies(use.part):

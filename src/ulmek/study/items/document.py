@@ -11,6 +11,7 @@ from ulmek.core.model import Path
 from ulmek.study.items.bolt import BoltUse
 from ulmek.study.items.handle import HandleUse
 from ulmek.study.items.item import FORMAT, VERSION, Identifier, Item, Label, Length
+from ulmek.study.items.joint import JointUse
 from ulmek.study.items.kinds import KINDS
 from ulmek.study.items.left_out import LeftOut
 from ulmek.study.items.link import LinkUse
@@ -24,6 +25,8 @@ from ulmek.study.items.step import StepUse
 from ulmek.study.items.support import SupportUse
 from ulmek.study.items.wall import WallUse
 
+# Versions that are read: the first had no joints, and is one of today's that has none.
+READ = (1, VERSION)
 # Steps of a JSON Patch (RFC 6902).
 Patch = list[dict[str, Any]]
 
@@ -32,7 +35,7 @@ class StudyDocument(Item):
     """One assembly with its materials, pairs, sequence and mesh settings."""
 
     format: Literal["ulmek-study"] = "ulmek-study"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Identifier
     title: Label
     machine: str = ""
@@ -53,6 +56,7 @@ class StudyDocument(Item):
     supports: list[SupportUse] = Field(default_factory=list)
     loads: list[LoadUse] = Field(default_factory=list)
     steps: list[StepUse] = Field(default_factory=list)
+    joints: list[JointUse] = Field(default_factory=list)
 
 
 def read_study(data: str | bytes | dict[str, Any]) -> StudyDocument:
@@ -77,14 +81,14 @@ def read_study(data: str | bytes | dict[str, Any]) -> StudyDocument:
         raise InputError(
             "this is not an Ulmek study.", where="format", hint=f'A study begins with "format": "{FORMAT}".'
         )
-    if data.get("version") != VERSION:
+    if data.get("version") not in READ:
         raise InputError(
-            f"the study has version {data.get('version')!r}; this Ulmek reads version {VERSION}.",
+            f"the study has version {data.get('version')!r}; this Ulmek reads versions up to {VERSION}.",
             where="version",
             hint="Open it with a newer Ulmek.",
         )
     try:
-        study = StudyDocument.model_validate(data)
+        study = StudyDocument.model_validate({**data, "version": VERSION})
     except ValidationError as error:
         raise _first_problem(error, data) from None
     check_names(study)

@@ -14,7 +14,7 @@ from ulmek.core.errors import UnitError
 from ulmek.study.units import Kind, value_of
 
 FORMAT = "ulmek-study"
-VERSION = 1
+VERSION = 2
 AXES = {"x": 0, "y": 1, "z": 2}
 
 
@@ -42,6 +42,14 @@ PartId = Annotated[Identifier, Refers("part")]
 StepId = Annotated[Identifier, Refers("step")]
 HandleId = Annotated[Identifier, Refers("handle")]
 WallId = Annotated[Identifier, Refers("wall")]
+PairId = Annotated[Identifier, Refers("pair")]
+BoltId = Annotated[Identifier, Refers("bolt")]
+SpringId = Annotated[Identifier, Refers("spring")]
+LinkId = Annotated[Identifier, Refers("link")]
+SupportId = Annotated[Identifier, Refers("support")]
+LoadId = Annotated[Identifier, Refers("load")]
+# A material that may be taken out all the same.
+MadeMaterialId = Annotated[Identifier, Refers("material")]
 # A part with one copy, or one copy of a part.
 BodyRef = Annotated[str, Field(pattern=r"^[a-z0-9-]+(#\d+)?$"), Refers("part", is_of_faces=True)]
 FaceRef = Annotated[str, Field(pattern=r"^[a-z0-9-]+(#\d+)?/[a-z0-9.-]+$"), Refers("part", is_of_faces=True)]
@@ -68,6 +76,7 @@ TurningStiffness = Annotated[str, AfterValidator(_quantity("turning stiffness"))
 Mass = Annotated[str, AfterValidator(_quantity("mass"))]
 Time = Annotated[str, AfterValidator(_quantity("time"))]
 Angle = Annotated[str, AfterValidator(_quantity("angle"))]
+Moment = Annotated[str, AfterValidator(_quantity("moment"))]
 
 
 class Item(BaseModel):

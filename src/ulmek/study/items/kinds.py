@@ -5,6 +5,7 @@ from typing import Literal
 from ulmek.study.items import (
     bolt,
     handle,
+    joint,
     left_out,
     link,
     load,
@@ -19,10 +20,22 @@ from ulmek.study.items import (
 from ulmek.study.items.kind import Kind
 
 KindName = Literal[
-    "material", "part", "pair", "left-out", "bolt", "wall", "handle", "spring", "link", "support", "load", "step"
+    "material",
+    "part",
+    "pair",
+    "left-out",
+    "bolt",
+    "wall",
+    "handle",
+    "spring",
+    "link",
+    "support",
+    "load",
+    "step",
+    "joint",
 ]
 # In the order in which the document lists them.
 KINDS: dict[str, Kind] = {
     module.KIND.name: module.KIND
-    for module in (material, part, pair, left_out, bolt, wall, handle, spring, link, support, load, step)
+    for module in (material, part, pair, left_out, bolt, wall, handle, spring, link, support, load, step, joint)
 }

@@ -241,7 +241,7 @@ export function symmetryAt(study: StudyDocument, part: PartUse, cuts: string[]):
 }
 
 /** Recipes with a cut across the shank. */
-export const CAN_BE_TIGHTENED = ["bolt", "stud"];
+export const CAN_BE_TIGHTENED = ["bolt", "screw", "stud"];
 
 /** Makes a part a bolt that is tightened in the first step; gives its id. */
 export async function tighten(study: StudyDocument, part: PartUse, onEdit: EditFn): Promise<string> {

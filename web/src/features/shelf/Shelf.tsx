@@ -13,7 +13,7 @@ import { StudyCard } from "./StudyCard";
 
 const EMPTY = {
   format: "ulmek-study",
-  version: 1,
+  version: 2,
   name: "assembly",
   title: "New assembly",
   steps: [{ id: "load", name: "Load" }],

@@ -12,6 +12,7 @@ from ulmek.core.geometry.recipes.plate import PLATE
 from ulmek.core.geometry.recipes.profiles import ANGLE, CHANNEL, I_BAR, RAIL, SEAL_CARRIER, SEAL_STRIP, TUBE
 from ulmek.core.geometry.recipes.recipe import Dimension, Recipe, Solid
 from ulmek.core.geometry.recipes.rounds import BALL, BALL_SEGMENT, CROWNED_ROLLER, O_RING, TAPER_PIN
+from ulmek.core.geometry.recipes.screw import SCREW
 from ulmek.core.geometry.recipes.turned import COLLAR, DRUM, FLANGE, HUB, PIN, SHAFT, SHOE
 from ulmek.core.geometry.recipes.washer import WASHER
 
@@ -19,9 +20,9 @@ from ulmek.core.geometry.recipes.washer import WASHER
 RECIPES: dict[str, Recipe] = {
     r.kind: r
     for r in (
-        PLATE, FLANGE, BRACKET, ANGLE, BLOCK, BOLT, NUT, WASHER, STUD, TAPPED_BLOCK, PIN, TAPER_PIN, LUG, FORK, STRAP,
-        SHAFT, HUB, DRUM, COLLAR, SHOE, DISC, CROWNED_ROLLER, BALL, BALL_SEGMENT, RAIL, GEAR, RACK, PAWL, RATCHET, LEAF,
-        TORSION, SEAL_STRIP, SEAL_CARRIER, O_RING, I_BAR, CHANNEL, TUBE,
+        PLATE, FLANGE, BRACKET, ANGLE, BLOCK, BOLT, SCREW, NUT, WASHER, STUD, TAPPED_BLOCK, PIN, TAPER_PIN, LUG, FORK,
+        STRAP, SHAFT, HUB, DRUM, COLLAR, SHOE, DISC, CROWNED_ROLLER, BALL, BALL_SEGMENT, RAIL, GEAR, RACK, PAWL,
+        RATCHET, LEAF, TORSION, SEAL_STRIP, SEAL_CARRIER, O_RING, I_BAR, CHANNEL, TUBE,
     )
 }  # fmt: skip
 

@@ -4,11 +4,17 @@ import numpy as np
 
 from ulmek.core.errors import GeometryError
 from ulmek.core.geometry.layered import Layer, LayeredSolid
-from ulmek.core.geometry.outline import Partition, Region, circle, polygon
+from ulmek.core.geometry.outline import Loop, Partition, Region, circle, polygon
 from ulmek.core.geometry.recipes.recipe import Dimension, Recipe, Values
 
 # Six arcs under six flats, so that the hexagon ring maps one to one.
 HEXAGON_START = np.pi / 6
+
+
+def hexagon(across_flats: float) -> Loop:
+    """The outline of a hexagon about the origin (mm)."""
+    corner, angles = across_flats / np.sqrt(3), HEXAGON_START + np.arange(6) * np.pi / 3
+    return polygon("flats", [(float(corner * np.cos(a)), float(corner * np.sin(a))) for a in angles])
 
 
 def _face_name(layer: str, kind: str, item: str) -> str:
@@ -22,17 +28,14 @@ def _face_name(layer: str, kind: str, item: str) -> str:
 
 def _build(v: Values) -> LayeredSolid:
     radius, flats = v["diameter"] / 2, v["across_flats"]
-    corner = flats / np.sqrt(3)
     if flats / 2 <= radius * 1.02:
         raise GeometryError(
             f"{flats:g} mm across flats leaves no bearing face on a shank of {2 * radius:g} mm.",
             where="across_flats",
             hint="Enlarge the size across flats or reduce the diameter.",
         )
-    angles = HEXAGON_START + np.arange(6) * np.pi / 3
-    hexagon = polygon("flats", [(float(corner * np.cos(a)), float(corner * np.sin(a))) for a in angles])
     shank = circle("shank", (0.0, 0.0), radius, arcs=6, start=HEXAGON_START)
-    regions = [Region("core", shank, pattern="disc"), Region("hexagon", hexagon, (shank,), "ring")]
+    regions = [Region("core", shank, pattern="disc"), Region("hexagon", hexagon(flats), (shank,), "ring")]
     both, core, grip = frozenset({"core", "hexagon"}), frozenset({"core"}), v["grip"]
     layers = (
         Layer("nut", -v["nut_height"], 0.0, both),

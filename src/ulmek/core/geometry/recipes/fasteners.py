@@ -1,18 +1,10 @@
 """Recipes ``nut``, ``stud`` and ``tapped-block``: what a bolt works with."""
 
-import numpy as np
-
 from ulmek.core.errors import GeometryError
 from ulmek.core.geometry.layered import Layer, LayeredSolid, by_kind
 from ulmek.core.geometry.outline import Partition, Region, circle, polygon
-from ulmek.core.geometry.recipes.bolt import HEXAGON_START
+from ulmek.core.geometry.recipes.bolt import HEXAGON_START, hexagon
 from ulmek.core.geometry.recipes.recipe import Dimension, Recipe, Values
-
-
-def _hexagon(across_flats: float) -> list[tuple[float, float]]:
-    corner = across_flats / np.sqrt(3)
-    angles = HEXAGON_START + np.arange(6) * np.pi / 3
-    return [(float(corner * np.cos(a)), float(corner * np.sin(a))) for a in angles]
 
 
 def _build_nut(v: Values) -> LayeredSolid:
@@ -24,7 +16,7 @@ def _build_nut(v: Values) -> LayeredSolid:
             hint="Enlarge the size across flats or reduce the bore.",
         )
     bore = circle("thread", (0.0, 0.0), radius, arcs=6, start=HEXAGON_START)
-    region = Region("nut", polygon("flats", _hexagon(v["across_flats"])), (bore,), "ring")
+    region = Region("nut", hexagon(v["across_flats"]), (bore,), "ring")
     return LayeredSolid(Partition.of([region]), (Layer("nut", 0.0, v["height"], frozenset({"nut"})),), by_kind)
 
 

@@ -62,18 +62,21 @@ def _build_pin(v: Values) -> LayeredSolid:
                 where="head_diameter", hint="Enlarge the head, or set its length to 0 mm for a plain pin.",
             )  # fmt: skip
         steps.append(("head", v["head_length"], v["head_diameter"] / 2))
-    return stacked(steps, 0.0, {"shank.rim": "shank", "head.bottom": "shoulder"})
+        if v["foot_length"] > 0:
+            steps.insert(0, ("foot", v["foot_length"], v["head_diameter"] / 2))
+    return stacked(steps, 0.0, {"shank.rim": "shank", "head.bottom": "shoulder", "foot.top": "foot.shoulder"})
 
 
 PIN = Recipe(
     "pin",
     "Pin, plain or shouldered",
-    "A pin about the z axis from z = 0 up, with a head on top unless its length is 0.",
+    "A pin about the z axis from z = 0 up, with a head on top unless its length is 0; then also one below.",
     (
         Dimension("shank_diameter", "Diameter", 20.0, 0.1, 1000.0),
         Dimension("length", "Length of the shank", 80.0, 0.2, 5000.0),
         Dimension("head_diameter", "Head diameter", 30.0, 0.1, 2000.0),
         Dimension("head_length", "Head length", 8.0, 0.0, 1000.0, drops="head"),
+        Dimension("foot_length", "Length of a head below", 0.0, 0.0, 1000.0, drops="foot"),
     ),
     _build_pin,
 )

@@ -1,0 +1,103 @@
+"""Routes for joints: begun from what is picked, looked at before they are made, made and looked into."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field
+
+from ulmek.api.models import StudyInfo
+from ulmek.api.studies import Base, Ctx, scene_of, study_info
+from ulmek.core.errors import UnknownNameError
+from ulmek.store.texts import study_of
+from ulmek.study.edits import apply_edit
+from ulmek.study.items import StudyDocument
+from ulmek.study.items.joint import Ask, JointUse
+from ulmek.study.joints.begin import ask_for, in_words, new_joint
+from ulmek.study.joints.follow import followed, made_of
+from ulmek.study.joints.made import Figure
+from ulmek.study.translate import body_names
+
+router = APIRouter(prefix="/api", tags=["joints"])
+
+
+class Picked(BaseModel):
+    """Faces that are to be joined, and the kind of joint where it is chosen."""
+
+    faces: Annotated[list[str], Field(max_length=200)]
+    kind: str | None = None
+
+
+class Asked(BaseModel):
+    """What a joint is asked to be, and its name."""
+
+    ask: Annotated[Ask, Field(discriminator="kind")]
+    name: Annotated[str, Field(min_length=1, max_length=80)] | None = None
+
+
+class JointInfo(BaseModel):
+    """What a joint is made of, in words; its closed form; what there is to say of it; and the bodies that are new."""
+
+    name: str
+    ask: Annotated[Ask, Field(discriminator="kind")]
+    makes: str
+    figures: list[Figure]
+    told: list[str]
+    bodies: list[str]
+
+
+@router.post("/studies/{study_id}/joints/begin")
+def begin_joint(study_id: int, picked: Picked, ctx: Ctx) -> JointInfo:
+    """What picked faces would most likely be joined as, with everything that it would be made of."""
+    study = ctx.store.whole_study(ctx.store.study(study_id))
+    return _info(*_with(study, Asked(ask=ask_for(study, picked.faces, picked.kind))))
+
+
+@router.post("/studies/{study_id}/joints/preview")
+def preview_joint(study_id: int, asked: Asked, ctx: Ctx) -> JointInfo:
+    """What a joint would be made of."""
+    return _info(*_with(ctx.store.whole_study(ctx.store.study(study_id)), asked))
+
+
+@router.post("/studies/{study_id}/joints/scene", response_class=Response)
+def preview_joint_scene(study_id: int, asked: Asked, ctx: Ctx) -> Response:
+    """The study as it would be with a joint, as `study_scene`."""
+    record = ctx.store.study(study_id)
+    study, _ = _with(ctx.store.whole_study(record), asked)
+    return scene_of(ctx, study, record.revision)
+
+
+@router.post("/studies/{study_id}/joints", status_code=201)
+def make_joint(study_id: int, asked: Asked, base_revision: Base, ctx: Ctx) -> StudyInfo:
+    """Make a joint as a whole; one step of undo."""
+    record = ctx.store.study(study_id)
+    _, joint = _with(ctx.store.whole_study(record), asked)
+    patch = new_joint(study_of(record.document), asked.ask, asked.name)
+    label = f"Make {joint.name}"[:120]
+    return study_info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision))
+
+
+@router.get("/studies/{study_id}/joints/{joint_id}")
+def look_into_joint(study_id: int, joint_id: str, ctx: Ctx) -> JointInfo:
+    """What a joint of the study is made of, and its closed form as it stands."""
+    study = ctx.store.whole_study(ctx.store.study(study_id))
+    joint = next((j for j in study.joints if j.id == joint_id), None)
+    if joint is None:
+        raise UnknownNameError(f"there is no joint '{joint_id}'.", where="joints")
+    return _info(study, joint)
+
+
+def _with(study: StudyDocument, asked: Asked) -> tuple[StudyDocument, JointUse]:
+    """The study with a joint made, and the joint; raises why it cannot be."""
+    after, _ = apply_edit(study, new_joint(study, asked.ask, asked.name))
+    made_of(after, after.joints[-1])
+    done = followed(study, after)
+    return done, done.joints[-1]
+
+
+def _info(study: StudyDocument, joint: JointUse) -> JointInfo:
+    made = made_of(study, joint)
+    own = [p for p in study.parts if p.id in joint.pieces.parts]
+    return JointInfo(
+        name=joint.name, ask=joint.ask, makes=in_words(study, joint), figures=made.figures,
+        told=[t for t in made.told if t], bodies=[name for part in own for name in body_names(part)],
+    )  # fmt: skip

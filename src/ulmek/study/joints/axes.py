@@ -1,0 +1,63 @@
+"""Axes of joints: parts brought onto one, and what holds or turns about it."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ulmek.core.errors import InputError
+from ulmek.study.items import StudyDocument
+from ulmek.study.items.item import AXES
+from ulmek.study.items.support import Component
+from ulmek.study.joints.shapes import Shapes, place_of, with_place
+from ulmek.study.mating import least_turn
+
+Array = NDArray[np.float64]
+# Directions that differ by less are one; parts that are off by less (mm) stay where they are.
+PARALLEL, MOVED = 1e-6, 1e-7
+
+
+def coaxial(study: StudyDocument, own: str, other: str, *, own_hollow: bool) -> StudyDocument:
+    """The study with the part of a round face ``own`` on the axis of another one's ``other``; where the two faces do
+    not cover each other along it, their middles come together."""
+    shapes = Shapes(study)
+    a, b = shapes.round_face(own, hollow=own_hollow), shapes.round_face(other, hollow=not own_hollow)
+    body, name = shapes.split(own)
+    sense = 1.0 if a.direction @ b.direction >= 0 else -1.0
+    turn = least_turn(a.direction, sense * b.direction)
+    at, axes, _ = place_of(study, body)
+    away = b.point - a.point
+    slide = away - (away @ b.direction) * b.direction
+    mine = np.array(shapes.extent(body, name, a.point, a.direction)) * sense
+    theirs = np.array(shapes.extent(*shapes.split(other), a.point, b.direction))
+    if min(mine.max(), theirs.max()) <= max(mine.min(), theirs.min()):
+        slide = away
+    moved = a.point + turn @ (at - a.point) + slide
+    if max(np.abs(moved - at).max(), np.abs(turn - np.eye(3)).max()) < MOVED:
+        return study
+    return with_place(study, body, moved, turn @ axes)
+
+
+def components_along(direction: Array) -> tuple[Component, Component]:
+    """Names of the motion along and the turn about a direction.
+
+    Raises
+    ------
+    InputError : it is none of the coordinate axes.
+    """
+    for name in AXES:
+        if abs(abs(float(direction[AXES[name]])) - 1) < PARALLEL:
+            return name, f"turn-{name}"  # type: ignore[return-value]
+    raise InputError(
+        "the axis of the joint is none of x, y and z.", where="joints", hint="Turn the parts so that it is one of them."
+    )
+
+
+def written(point: Array) -> tuple[str, str, str]:
+    """A point (3,) mm as documents have it."""
+    x, y, z = (f"{round(float(c), 6) + 0.0:g} mm" for c in point)
+    return x, y, z
+
+
+def plain(direction: Array) -> tuple[float, float, float]:
+    """A direction (3,) as documents have it."""
+    x, y, z = (round(float(c), 9) + 0.0 for c in direction)
+    return x, y, z
