@@ -14,7 +14,7 @@ from ulmek.study.items import StudyDocument
 from ulmek.study.items.joint import Ask, JointUse
 from ulmek.study.joints.begin import ask_for, in_words, new_joint
 from ulmek.study.joints.follow import followed, made_of
-from ulmek.study.joints.made import Figure
+from ulmek.study.joints.made import HandFigure
 from ulmek.study.translate import body_names
 
 router = APIRouter(prefix="/api", tags=["joints"])
@@ -40,7 +40,7 @@ class JointInfo(BaseModel):
     name: str
     ask: Annotated[Ask, Field(discriminator="kind")]
     makes: str
-    figures: list[Figure]
+    figures: list[HandFigure]
     told: list[str]
     bodies: list[str]
 

@@ -9,6 +9,7 @@ from ulmek.core.model import PRESCRIBED, LoadKind
 from ulmek.core.review.fields import FIELDS, Where
 from ulmek.study.items import KINDS, KindName
 from ulmek.study.items.load import SORTS
+from ulmek.study.joints.fields import SORTS_IN_WORDS, JointSort
 from ulmek.study.units import SYSTEMS, factor_to
 from ulmek.study.units import Kind as Quantity
 
@@ -69,17 +70,19 @@ class Vocabulary(BaseModel):
 
     kinds: list[KindInfo]
     loads: list[LoadSortInfo]
+    joints: list[JointSort]
     systems: list[SystemInfo]
     fields: list[FieldInfo]
 
 
 @router.get("/vocabulary")
 def vocabulary() -> Vocabulary:
-    """Kinds of items and of loads, unit systems, fields of results."""
+    """Kinds of items, of loads and of joints, unit systems, fields of results."""
     names = get_args(KindName)
     return Vocabulary(
         kinds=[KindInfo(name=n, label=KINDS[n].label, list=KINDS[n].list) for n in names],
         loads=[LoadSortInfo(kind=k, **vars(sort), prescribes=k in PRESCRIBED) for k, sort in SORTS.items()],
+        joints=SORTS_IN_WORDS,
         systems=[
             SystemInfo(
                 name=name,

@@ -38,7 +38,7 @@ class Cell(BaseModel):
 
 
 class Row(BaseModel):
-    """One pair, part or bolt group."""
+    """One pair, part or bolt group; ``joint``: the name of the joint that it is a piece of, if any."""
 
     id: str
     name: str
@@ -48,6 +48,7 @@ class Row(BaseModel):
     sliding: Cell | None = None
     yielding: Cell | None = None
     shares: tuple[float, float, float] | None = None
+    joint: str | None = None
 
 
 class Ledger(BaseModel):
@@ -57,6 +58,21 @@ class Ledger(BaseModel):
     rows: list[Row]
     remarks: list[dict[str, str]]
     closing_error: float
+
+
+def _by_joints(study: StudyDocument, rows: list[Row]) -> list[Row]:
+    """The rows with the pieces of each joint together, in the order of the joints, what belongs to none last."""
+    sections = {"pair": "pairs", "part": "parts", "bolts": "bolts"}
+    order: dict[tuple[str, str], int] = {
+        (kind, i): n
+        for n, joint in enumerate(study.joints)
+        for kind, section in sections.items()
+        for i in joint.pieces.of(section)
+    }
+    for row in rows:
+        at = order.get((row.kind, row.id.split("#")[0]))
+        row.joint = None if at is None else study.joints[at].name
+    return sorted(rows, key=lambda row: order.get((row.kind, row.id.split("#")[0]), len(study.joints)))
 
 
 def build_ledger(study: StudyDocument, summaries: list[Summary], increment: int) -> Ledger:
@@ -72,7 +88,9 @@ def build_ledger(study: StudyDocument, summaries: list[Summary], increment: int)
         rows.append(_part_row(study, part, shown, remarks))
     for bolt in study.bolts:
         rows.append(_bolt_row(study, bolt, shown, remarks))
-    return Ledger(increment=increment, rows=rows, remarks=remarks, closing_error=now.balance.closing_error)
+    return Ledger(
+        increment=increment, rows=_by_joints(study, rows), remarks=remarks, closing_error=now.balance.closing_error
+    )
 
 
 def _step_name(study: StudyDocument, summary: Summary) -> str:

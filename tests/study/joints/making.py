@@ -7,7 +7,7 @@ from ulmek.study.grades import GRADES
 from ulmek.study.items import Patch, StudyDocument, read_study
 from ulmek.study.joints.begin import ask_for, new_joint
 from ulmek.study.joints.follow import followed, made_of
-from ulmek.study.joints.made import Figure
+from ulmek.study.joints.made import HandFigure
 
 
 def part(
@@ -41,7 +41,7 @@ def joined(study: StudyDocument, *faces: str, kind: str | None = None, **asked: 
     return edited(study, new_joint(study, ask, None))
 
 
-def figures(study: StudyDocument) -> dict[str, Figure]:
+def figures(study: StudyDocument) -> dict[str, HandFigure]:
     """The closed form of the last joint."""
     return {f.name: f for f in made_of(study, study.joints[-1]).figures}
 

@@ -54,6 +54,10 @@ export type ToldEdit = components["schemas"]["ToldEdit"];
 export type FileUnit = NonNullable<
   NonNullable<operations["read_geometry_api_geometry_post"]["parameters"]["query"]>["unit"]
 >;
+export type JointUse = components["schemas"]["JointUse"];
+export type JointInfo = components["schemas"]["JointInfo"];
+export type JointAsk = JointUse["ask"];
+export type HandFigure = components["schemas"]["HandFigure"];
 export type Cutting = components["schemas"]["Cutting"];
 /** One event of a run's story, as the worker wrote it. */
 export type RunEvent =

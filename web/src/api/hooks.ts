@@ -12,6 +12,8 @@ import {
   type FileSolid,
   type FileUnit,
   type FileUse,
+  type JointAsk,
+  type JointInfo,
   type Health,
   type Ledger,
   type LoadUse,
@@ -264,6 +266,58 @@ export const useDimensions = (study: number, part: string | undefined, copy: num
     staleTime: Infinity,
   });
 
+/** What picked faces would be joined as, and all that the joint would be made of. */
+export const useBegunJoint = (study: number, revision: number, asked: { faces: string[]; kind?: string } | undefined) =>
+  useQuery({
+    queryKey: ["joint-begun", study, revision, asked],
+    queryFn: async () =>
+      unwrap<JointInfo>(await api.POST("/api/studies/{study_id}/joints/begin", { ...id(study), body: asked! })),
+    enabled: !!asked?.faces.length,
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: (before, query) => (isOf(study, query) ? before : undefined),
+  });
+
+/** What a joint would be made of; raises why it cannot be. */
+export const lookAtJoint = async (study: number, ask: JointAsk) =>
+  unwrap<JointInfo>(await api.POST("/api/studies/{study_id}/joints/preview", { ...id(study), body: { ask } }));
+
+export const useJointPreview = (study: number, revision: number, ask: JointAsk | undefined) =>
+  useQuery({
+    queryKey: ["joint-preview", study, revision, ask],
+    queryFn: () => lookAtJoint(study, ask!),
+    enabled: !!ask,
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: (before, query) => (isOf(study, query) ? before : undefined),
+  });
+
+/** The skins of a study with a joint that is not made yet. */
+export const useJointScene = (study: number, revision: number, ask: JointAsk | undefined) =>
+  useQuery({
+    queryKey: ["joint-scene", study, revision, ask],
+    queryFn: () => fetchScene(`/api/studies/${study}/joints/scene`, { ask }),
+    enabled: !!ask,
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: (before, query) => (isOf(study, query) ? before : undefined),
+  });
+
+/** What a joint of the study is made of, and its closed form. */
+export const useJoint = (study: number, revision: number, joint: string) =>
+  useQuery({
+    queryKey: ["joint", study, revision, joint],
+    queryFn: async () =>
+      unwrap<JointInfo>(
+        await api.GET("/api/studies/{study_id}/joints/{joint_id}", {
+          params: { path: { study_id: study, joint_id: joint } },
+        }),
+      ),
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: (before, query) => (isOf(study, query) ? before : undefined),
+  });
+
 /** Numbers and quality of the elements of every part. */
 export const useMeshReport = (study: number, shape: string, isWanted: boolean) =>
   useQuery({
@@ -479,9 +533,18 @@ export function useEdits(study: number) {
   const takeOut = useMutation({
     scope,
     onError,
-    mutationFn: async (body: { kind: KindName; id: string }) =>
-      unwrap<ToldEdit>(await api.POST("/api/studies/{study_id}/take-out", { ...at(), body })),
+    mutationFn: async (body: { kind: KindName; id: string; with_pieces?: boolean }) =>
+      unwrap<ToldEdit>(
+        await api.POST("/api/studies/{study_id}/take-out", { ...at(), body: { with_pieces: false, ...body } }),
+      ),
     onSuccess: (done) => keep(done.study),
+  });
+  const makeJoint = useMutation({
+    scope,
+    onError,
+    mutationFn: async (body: { ask: JointAsk; name?: string }) =>
+      unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/joints", { ...at(), body })),
+    onSuccess: keep,
   });
   const undo = useMutation({
     scope,
@@ -501,7 +564,21 @@ export function useEdits(study: number) {
       return onError(error);
     },
   });
-  return { edit, addPart, replaceFile, mate, cut, dropFeatures, copyPart, movePart, refinePart, takeOut, undo, redo };
+  return {
+    edit,
+    addPart,
+    replaceFile,
+    mate,
+    cut,
+    dropFeatures,
+    copyPart,
+    movePart,
+    refinePart,
+    takeOut,
+    makeJoint,
+    undo,
+    redo,
+  };
 }
 
 export function useStartRun(study: number) {

@@ -7,6 +7,8 @@ export type Vocabulary = components["schemas"]["Vocabulary"];
 export type KindName = components["schemas"]["KindInfo"]["name"];
 export type LoadKind = components["schemas"]["LoadSortInfo"]["kind"];
 export type Quantity = components["schemas"]["LoadSortInfo"]["quantity"];
+export type JointSort = components["schemas"]["JointSort"];
+export type AskField = components["schemas"]["AskField"];
 export type FieldInfo = components["schemas"]["FieldInfo"];
 
 let learnt: Vocabulary | undefined;
@@ -38,5 +40,11 @@ export const kindOf = (list: string) => vocabulary().kinds.find((k) => k.list ==
 export const loadSort = (kind: LoadKind) => {
   const found = vocabulary().loads.find((l) => l.kind === kind);
   if (!found) throw new Error(`The server does not know loads of the kind ${kind}.`);
+  return found;
+};
+
+export const jointSort = (kind: string) => {
+  const found = vocabulary().joints.find((j) => j.kind === kind);
+  if (!found) throw new Error(`The server does not know joints of the kind ${kind}.`);
   return found;
 };

@@ -15,6 +15,12 @@ export type Selected = {
 /** How a body can move: three translations (mm) and three turns (rad) about its middle. */
 export type Swing = { body: string; motion: readonly number[] };
 
+/**
+ * A joint that is being made: faces (references) that were picked, the kind where it was chosen, and entries that differ
+ * from what it would begin with.
+ */
+export type Joining = { faces: string[]; kind?: string; changes: Record<string, unknown> };
+
 export type Sight = "hidden" | "ghost";
 
 type Store = {
@@ -29,6 +35,9 @@ type Store = {
   /** Faces (references, one or two) that are measured while measuring goes on. */
   measured: string[] | undefined;
   measure: (faces: string[] | undefined) => void;
+  /** The joint that is being made. */
+  joining: Joining | undefined;
+  join: (joining: Joining | undefined) => void;
   /** Whether the part that is selected is moved by the pointer. */
   isMoving: boolean;
   move: (isMoving: boolean) => void;
@@ -43,13 +52,15 @@ type Store = {
 /** What is selected, everywhere at once. */
 export const useSelection = create<Store>((set) => ({
   selected: { kind: "study", id: "" },
-  select: (selected) => set({ selected, gathering: undefined, swing: undefined, isMoving: false }),
+  select: (selected) => set({ selected, gathering: undefined, swing: undefined, isMoving: false, joining: undefined }),
   mating: undefined,
-  mate: (mating) => set({ mating, measured: undefined, gathering: undefined }),
+  mate: (mating) => set({ mating, measured: undefined, gathering: undefined, joining: undefined }),
   gathering: undefined,
-  gather: (gathering) => set({ gathering, mating: undefined, measured: undefined }),
+  gather: (gathering) => set({ gathering, mating: undefined, measured: undefined, joining: undefined }),
   measured: undefined,
-  measure: (measured) => set({ measured, mating: undefined, gathering: undefined }),
+  measure: (measured) => set({ measured, mating: undefined, gathering: undefined, joining: undefined }),
+  joining: undefined,
+  join: (joining) => set({ joining, mating: undefined, gathering: undefined, measured: undefined, isMoving: false }),
   isMoving: false,
   move: (isMoving) => set({ isMoving, mating: undefined, measured: undefined, gathering: undefined }),
   swing: undefined,

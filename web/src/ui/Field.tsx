@@ -12,10 +12,12 @@ type Props = {
   hideLabel?: boolean;
   autoFocus?: boolean;
   onDone?: () => void;
+  /** The id of a list of values that are offered. */
+  list?: string;
 };
 
 /** A text entry that commits on Enter or when left, and says under itself what was wrong. */
-export function Field({ label, value, placeholder, onCommit, wide, hideLabel, autoFocus, onDone }: Props) {
+export function Field({ label, value, placeholder, onCommit, wide, hideLabel, autoFocus, onDone, list }: Props) {
   const [text, setText] = useState(value);
   const [problem, setProblem] = useState<ApiProblem>();
   const input = useId();
@@ -51,6 +53,7 @@ export function Field({ label, value, placeholder, onCommit, wide, hideLabel, au
           id={input}
           value={text}
           placeholder={placeholder}
+          list={list}
           autoFocus={autoFocus}
           aria-invalid={problem !== undefined}
           onChange={(e) => setText(e.target.value)}

@@ -3,7 +3,7 @@
 A joint is kept as a whole: when what it was asked for or what it joins changes, its pieces follow (`study.joints`).
 """
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -197,16 +197,16 @@ class JointUse(Item):
     pieces: Pieces = Pieces()
 
 
-# Kinds of joints in words, in the order in which they are offered.
-SORTS: dict[str, tuple[str, type[Any]]] = {
-    "bolted": ("Bolted", Bolted),
-    "pinned": ("Pinned", Pinned),
-    "pressed": ("Pressed", Pressed),
-    "geared": ("Geared", Geared),
-    "seated": ("Seated", Seated),
-    "guided": ("Guided", Guided),
-    "hinged": ("Hinged", Hinged),
-    "on-wall": ("On a datum wall", OnWall),
+# What is asked of each kind.
+ASKS: dict[str, type[Item]] = {
+    "bolted": Bolted,
+    "pinned": Pinned,
+    "pressed": Pressed,
+    "geared": Geared,
+    "seated": Seated,
+    "guided": Guided,
+    "hinged": Hinged,
+    "on-wall": OnWall,
 }
 
 KIND = Kind("joint", "Joint", "joints", JointUse)

@@ -9,7 +9,7 @@ from ulmek.core.errors import InputError
 from ulmek.core.handcalc.fasteners import size_for_hole, thread_for_hole
 from ulmek.study.items import Patch, StudyDocument
 from ulmek.study.items.joint import (
-    SORTS,
+    ASKS,
     Ask,
     Bolted,
     Geared,
@@ -22,6 +22,7 @@ from ulmek.study.items.joint import (
     Seated,
 )
 from ulmek.study.items.step import StepUse
+from ulmek.study.joints.fields import label_of
 from ulmek.study.joints.shapes import Shapes
 from ulmek.study.joints.stack import OFF_AXIS, Hole, Stack, holes_in_line, pattern_of, seat, stack_of
 
@@ -43,8 +44,8 @@ def ask_for(study: StudyDocument, faces: list[str], kind: str | None = None) -> 
     """
     if not faces:
         raise InputError("nothing is picked.", where="faces", hint="Pick a hole, or a face of each part.")
-    if kind is not None and kind not in SORTS:
-        raise InputError(f"there is no joint of the kind '{kind}'.", where="kind", hint=f"Known: {', '.join(SORTS)}.")
+    if kind is not None and kind not in ASKS:
+        raise InputError(f"there is no joint of the kind '{kind}'.", where="kind", hint=f"Known: {', '.join(ASKS)}.")
     shapes = Shapes(study)
     for face in faces:
         shapes.split(face)
@@ -56,7 +57,7 @@ def new_joint(study: StudyDocument, ask: Ask, name: str | None) -> Patch:
     stem, taken = ask.kind, {j.id for j in study.joints}
     joint_id = next(i for n in range(1, 1000) if (i := stem if n == 1 else f"{stem}-{n}") not in taken)
     number = "" if joint_id == stem else f" {joint_id.rsplit('-', 1)[1]}"
-    joint = JointUse(id=joint_id, name=name or f"{SORTS[ask.kind][0]} joint{number}", ask=ask)
+    joint = JointUse(id=joint_id, name=name or f"{label_of(ask.kind)} joint{number}", ask=ask)
     patch: Patch = [{"op": "add", "path": "/joints/-", "value": joint.model_dump(mode="json")}]
     has_own = isinstance(ask, Geared) or (isinstance(ask, Pressed) and ask.asked != "nothing")
     if not study.steps and not has_own:
@@ -235,7 +236,7 @@ _BEGIN = {
     "hinged": _hinged,
     "on-wall": _on_wall,
 }
-assert set(_BEGIN) == set(SORTS)
+assert set(_BEGIN) == set(ASKS)
 
 
 def _count(number: int, one: str, many: str) -> str:

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from ulmek.study.items.joint import SORTS
+from ulmek.study.items.joint import ASKS
 from ulmek.study.joints.bolted import make_bolted
 from ulmek.study.joints.geared import make_geared
 from ulmek.study.joints.made import Maker
@@ -21,4 +21,4 @@ MAKERS: dict[str, Callable[[Maker, Any], None]] = {
     "hinged": make_hinged,
     "on-wall": make_on_wall,
 }
-assert set(MAKERS) == set(SORTS)
+assert set(MAKERS) == set(ASKS)

@@ -2,7 +2,7 @@
 
 import re
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel
 
@@ -16,7 +16,7 @@ LABELS = {kind.list: kind.label for kind in KINDS.values()}
 LONGEST_ID = 48
 
 
-class Figure(BaseModel):
+class HandFigure(BaseModel):
     """A value of a joint's closed form, known before any run.
 
     quantity: what it measures, "share" for one without a unit. least, most: its range by the scatter of tightening or
@@ -24,7 +24,7 @@ class Figure(BaseModel):
     """
 
     name: str
-    quantity: Kind | str
+    quantity: Kind | Literal["share"]
     value: float
     least: float | None = None
     most: float | None = None
@@ -42,7 +42,7 @@ class Made:
     pieces: dict[tuple[str, str], dict[str, Any]] = field(default_factory=dict)
     places: dict[tuple[str, int], Placement] = field(default_factory=dict)
     sizes: dict[str, float] = field(default_factory=dict)
-    figures: list[Figure] = field(default_factory=list)
+    figures: list[HandFigure] = field(default_factory=list)
     told: list[str] = field(default_factory=list)
 
 
@@ -99,9 +99,9 @@ class Maker:
                     self.made.places[before.id, copy] = now
         self.study = study
 
-    def figure(self, name: str, quantity: Kind | str, value: float, **more: Any) -> None:
+    def figure(self, name: str, quantity: Kind | Literal["share"], value: float, **more: Any) -> None:
         """Add a value of the closed form."""
-        self.made.figures.append(Figure(name=name, quantity=quantity, value=value, **more))
+        self.made.figures.append(HandFigure(name=name, quantity=quantity, value=value, **more))
 
     def is_paired(self, one: list[str], other: list[str]) -> bool:
         """Whether faces of both lists are in a pair that is none of the joint's."""

@@ -36,7 +36,7 @@ def make_pinned(make: Maker, ask: Pinned) -> None:
     """
     study = make.study
     if ask.keep_together and len(ask.holes) > 1:
-        study = brought_together(study, ask.holes)
+        study = brought_together(study, ask.holes, spread=True)
         make.keep_places(study)
     shapes = Shapes(study)
     stack = stack_of(shapes, ask.holes)

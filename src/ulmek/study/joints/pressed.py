@@ -21,7 +21,7 @@ from ulmek.study.joints.made import Maker
 from ulmek.study.joints.shapes import Array, Shapes
 from ulmek.study.joints.stack import holes_in_line
 from ulmek.study.mating import least_turn, placement_of
-from ulmek.study.units import value_of
+from ulmek.study.units import Kind, value_of
 
 # How far a shaft that is made stands out, in diameters of the bore; elements across it.
 OVERHANG, ACROSS = 0.4, 7.0
@@ -231,7 +231,8 @@ def _work_out(
         source=LAME,
     )
     push, torque = (np.array([press_fit_grip(v, b, length, ask.mu)[k] for v in (p, least, most)]) for k in (0, 1))
-    for name, quantity, found in (("Held along the axis", "force", push), ("Torque held", "moment", torque)):
+    grips: list[tuple[str, Kind, Array]] = [("Held along the axis", "force", push), ("Torque held", "moment", torque)]
+    for name, quantity, found in grips:
         make.figure(
             f"{name} at µ {ask.mu:g}",
             quantity,

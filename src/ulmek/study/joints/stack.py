@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
 
 from ulmek.core.errors import InputError
 from ulmek.study.items import StudyDocument
@@ -121,9 +122,11 @@ def _more_ahead(shapes: Shapes, hole: Hole, point: Array, direction: Array) -> b
     return bool(along.max() - hole.end >= hole.start - along.min() - TOUCHING)
 
 
-def brought_together(study: StudyDocument, references: list[str]) -> StudyDocument:
+def brought_together(study: StudyDocument, references: list[str], *, spread: bool = False) -> StudyDocument:
     """The study with the parts of the holes on each other, holes in line: the first stays, each next touches the one
     before, and one between two holes of the same part stands in the middle between them.
+
+    spread: parts that were not in line before are turned so that they point away from the first.
 
     Raises
     ------
@@ -142,7 +145,10 @@ def brought_together(study: StudyDocument, references: list[str]) -> StudyDocume
         turn = least_turn(shape.direction, direction if shape.direction @ direction >= 0 else -direction)
         at, axes, _ = place_of(study, body)
         away = first.point - shape.point
-        moved = shape.point + turn @ (at - shape.point) + away - (away @ direction) * direction
+        across = away - (away @ direction) * direction
+        if spread and np.linalg.norm(across) > OFF_AXIS * 2 * first.radius:
+            turn = _spread(shapes, (bodies[0], first.point), (body, shape.point), turn, direction) @ turn
+        moved = shape.point + turn @ (at - shape.point) + across
         if max(np.abs(moved - at).max(), np.abs(turn - np.eye(3)).max()) > MOVED:
             study = with_place(study, body, moved, turn @ axes)
             shapes = Shapes(study)
@@ -159,6 +165,20 @@ def brought_together(study: StudyDocument, references: list[str]) -> StudyDocume
             shapes = Shapes(study)
         settled.add(body)
     return study
+
+
+def _spread(shapes: Shapes, first: tuple[str, Array], other: tuple[str, Array], turn: Array, direction: Array) -> Array:
+    """The turn (3, 3) about an axis after which the bulk of a turned body lies opposite to that of the first."""
+    arms = []
+    for (body, point), rotation in ((first, np.eye(3)), (other, turn)):
+        nodes = shapes.mesh(body).nodes
+        arm = rotation @ ((nodes.min(axis=0) + nodes.max(axis=0)) / 2 - point)
+        arms.append(arm - (arm @ direction) * direction)
+    if min(np.linalg.norm(a) for a in arms) < OFF_AXIS * float(np.ptp(shapes.mesh(first[0]).nodes, axis=0).max()):
+        return np.eye(3)
+    goal = -arms[0]
+    angle = np.arctan2(np.cross(arms[1], goal) @ direction, arms[1] @ goal)
+    return np.asarray(Rotation.from_rotvec(angle * direction).as_matrix())
 
 
 def _sense(shapes: Shapes, references: list[str], bodies: list[str]) -> float:

@@ -20,6 +20,7 @@ export function AddPart({ info, recipes, onClose }: Props) {
   const [kind, setKind] = useState("plate");
   const [sought, setSought] = useState("");
   const [written, setWritten] = useState<Record<string, string>>({});
+  const [added, setAdded] = useState<string[]>([]);
   const recipe = recipes.find((r) => r.kind === kind);
   const preview = usePreview(kind, written, info.document.space !== "solid");
   const { addPart } = useEdits(info.id);
@@ -36,17 +37,21 @@ export function AddPart({ info, recipes, onClose }: Props) {
   );
   const fitting = recipes.filter((r) => r.spaces.includes(info.document.space));
   const offered = fitting.filter((r) => `${r.label} ${r.summary}`.toLowerCase().includes(sought.toLowerCase()));
-  const add = () =>
+  const add = (more: boolean) =>
     addPart.mutate(
       { kind, dimensions: written },
       {
         onSuccess: (study) => {
           const part = study.document.parts?.at(-1);
-          if (part) select({ kind: "part", id: part.id });
-          onClose();
+          if (part) {
+            select({ kind: "part", id: part.id });
+            setAdded([...added, part.name]);
+          }
+          if (!more) onClose();
         },
       },
     );
+  const isBusy = addPart.isPending || !!preview.error || preview.isPending;
 
   return (
     <Frame
@@ -112,9 +117,14 @@ export function AddPart({ info, recipes, onClose }: Props) {
             {addPart.error.message}
           </p>
         )}
-        <span className="text-quiet">It is set down beside the others; mate its faces there.</span>
+        <span className="text-quiet">
+          {added.length ? `${added.join(", ")} added. ` : ""}It is set down beside the others; join it there.
+        </span>
         <Button onClick={onClose}>Cancel</Button>
-        <Button tone="main" disabled={addPart.isPending || !!preview.error || preview.isPending} onClick={add}>
+        <Button disabled={isBusy} onClick={() => add(true)}>
+          Add it, and another
+        </Button>
+        <Button tone="main" disabled={isBusy} onClick={() => add(false)}>
           Add {recipe?.label.toLowerCase()}
         </Button>
       </footer>

@@ -28,6 +28,7 @@ import { FindPairs } from "./FindPairs";
 import { settled, takenApart } from "./handMove";
 import { Inspector } from "./Inspector";
 import { jointGraph } from "./jointGraph";
+import { JointMaking } from "./JointMaking";
 import { JointMap } from "./JointMap";
 import { MateBar } from "./MateBar";
 import { measureLabels, MeasurePanel } from "./MeasurePanel";
@@ -36,9 +37,11 @@ import { MeshPanel, worstLabels } from "./MeshPanel";
 import { type Peel, PeelMenu } from "./PeelMenu";
 import { DIMENSION, dimensionSigns, signsOf } from "./signs";
 import { StepImport } from "./StepImport";
+import { useJointDraft } from "./useJointDraft";
 
 /** Height of the list of found pairs under the stage, in pixels. */
 const PAIRS_HEIGHT = 252;
+const NOTHING: Selected = { kind: "study", id: "" };
 /** What bends less (degrees) continues a face. */
 const SMOOTH = 20;
 
@@ -58,6 +61,8 @@ export function Bench({ info }: { info: StudyInfo }) {
     see,
     swing,
     isMoving,
+    joining,
+    join,
   } = useSelection();
   const { edit, mate, movePart } = useEdits(info.id);
   const [dialog, setDialog] = useState<"part" | "file" | "pairs" | undefined>(() =>
@@ -76,28 +81,35 @@ export function Bench({ info }: { info: StudyInfo }) {
   const [peel, setPeel] = useState<Peel>();
   const shape = JSON.stringify((study.parts ?? []).map((p) => [p.id, p.recipe, p.mesh, p.placements]));
   const scene = useStudyScene(info.id, shape);
+  const draft = useJointDraft(info);
+  /** What is on the stage: the study, or as it would be with the joint that is being made. */
+  const shown = draft?.scene ?? scene.data;
   const graph = useMemo(
     () => jointGraph(study, scene.data?.bricks ?? {}, preflight.data, info.asleep),
     [study, scene.data, preflight.data, info.asleep],
   );
   const look = useMemo(
     () =>
-      scene.data
-        ? benchLook(study, scene.data, selected, {
+      shown
+        ? benchLook(study, shown, joining ? NOTHING : selected, {
             showMesh,
             sight,
             asleep: info.asleep?.part,
             swing,
-            peek: peek ?? (measured && { a: measured.slice(0, 1), b: measured.slice(1), isOnParts: true }),
+            peek:
+              peek ??
+              (joining && { a: joining.faces, b: [], isOnParts: true }) ??
+              (measured && { a: measured.slice(0, 1), b: measured.slice(1), isOnParts: true }),
+            fresh: draft?.info?.bodies,
           })
         : undefined,
-    [study, scene.data, selected, showMesh, sight, peek, measured, info.asleep, swing],
+    [study, shown, selected, showMesh, sight, peek, measured, info.asleep, swing, joining, draft?.info?.bodies],
   );
   const placed = useMemo(
-    () => (look && scene.data && apart > 0 ? { ...look, offsets: takenApart(scene.data, apart) } : look),
-    [look, scene.data, apart],
+    () => (look && shown && apart > 0 ? { ...look, offsets: takenApart(shown, apart) } : look),
+    [look, shown, apart],
   );
-  const cut = useCut(scene.data);
+  const cut = useCut(shown);
   const figures = useMeasured(info.id, shape, measured);
   const report = useMeshReport(info.id, JSON.stringify([shape, study.element_budget]), showReport);
   const labels = useMemo(() => {
@@ -108,14 +120,14 @@ export function Bench({ info }: { info: StudyInfo }) {
   const looked = showSizes && partsSelected(selected).length === 1 && !selected.face ? selected.id : undefined;
   const dimensions = useDimensions(info.id, looked, selected.copy ?? 1, shape);
   const signs = useMemo(() => {
-    if (!scene.data || !showSigns || labels || apart > 0) return undefined;
+    if (!scene.data || !showSigns || labels || apart > 0 || joining) return undefined;
     // A part that is looked at shows its dimensions in the place of what acts.
     if (dimensions.data?.length) return dimensionSigns(dimensions.data);
     // Handles are many: only the one that is looked at bears its name.
     return signsOf(study, scene.data, info.asleep).map((sign) =>
       sign.id.startsWith("handle/") && sign.id !== `${selected.kind}/${selected.id}` ? { ...sign, text: "" } : sign,
     );
-  }, [study, scene.data, info.asleep, showSigns, labels, selected, apart, dimensions.data]);
+  }, [study, scene.data, info.asleep, showSigns, labels, selected, apart, dimensions.data, joining]);
   useEffect(() => setDimension(undefined), [selected]);
   useEffect(() => {
     see({});
@@ -135,8 +147,9 @@ export function Bench({ info }: { info: StudyInfo }) {
   const onTake = (body: string, face: string | undefined, keys?: Keys, at?: Selected["at"]) => {
     const [id = "", copy] = body.split("#");
     const part = { kind: "part" as const, id, ...(copy && { copy: Number(copy) }) };
-    if (face === undefined) return (gathering ?? mating ?? measured) ? undefined : select(part);
+    if (face === undefined) return (gathering ?? mating ?? measured ?? joining) ? undefined : select(part);
     const reference = `${body}/${face}`;
+    if (joining) return join({ ...joining, faces: toggled(joining.faces, reference) });
     if (measured)
       return measure(measured.length === 1 && measured[0] !== reference ? [...measured, reference] : [reference]);
     if (mating) return onMate(reference);
@@ -178,6 +191,9 @@ export function Bench({ info }: { info: StudyInfo }) {
     { key: "add", label: "Add a part", go: () => setDialog("part") },
     { key: "file", label: "Add parts from a STEP file", go: () => setDialog("file") },
     { key: "pairs", label: "Find pairs", go: () => setDialog("pairs") },
+    ...(study.space === "solid"
+      ? [{ key: "joint", label: "Make a joint", go: () => join({ faces: pickedFaces(selected), changes: {} }) }]
+      : []),
     { key: "measure", label: measured ? "Stop measuring" : "Measure", go: () => measure(measured ? undefined : []) },
     { key: "mesh", label: flip("mesh", showMesh), go: () => setShowMesh(!showMesh) },
     { key: "signs", label: flip("signs", showSigns), go: () => setShowSigns(!showSigns) },
@@ -194,13 +210,22 @@ export function Bench({ info }: { info: StudyInfo }) {
 
   const map = (
     <div className="flex h-full flex-col pt-2">
-      <div className="flex items-baseline gap-2 px-3 pb-1">
-        <h2 className="mr-auto text-[12px] font-semibold tracking-wide text-quiet">Joint map</h2>
+      <div className="flex items-baseline justify-between gap-2 px-3 pb-1 whitespace-nowrap">
+        <h2 className="sr-only">Joint map</h2>
         <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => setDialog("part")}>
           Add a part
         </button>
         <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => setDialog("file")}>
           From file
+        </button>
+        <button
+          type="button"
+          aria-pressed={!!joining}
+          className="text-[13px] text-verdigris hover:underline disabled:text-quiet aria-pressed:font-semibold"
+          disabled={study.space !== "solid" || !(study.parts ?? []).length}
+          onClick={() => join(joining ? undefined : { faces: pickedFaces(selected), changes: {} })}
+        >
+          Make a joint
         </button>
         <button
           type="button"
@@ -214,7 +239,9 @@ export function Bench({ info }: { info: StudyInfo }) {
       <JointMap study={study} graph={graph} />
     </div>
   );
-  const inspector = (
+  const inspector = draft ? (
+    <JointMaking info={info} draft={draft} bodies={scene.data?.bodies ?? []} />
+  ) : (
     <Inspector
       info={info}
       study={study}
@@ -248,7 +275,7 @@ export function Bench({ info }: { info: StudyInfo }) {
       }}
     >
       <Stage
-        block={look && scene.data}
+        block={look && shown}
         isStale={scene.isFetching}
         look={placed ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
         labels={labels}
@@ -263,7 +290,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         onPick={(pick, keys) => {
           // Where parts are taken apart, they do not stand where they are seen.
           if (pick) return onTake(pick.body, pick.face, keys, apart ? undefined : pick.point.toArray());
-          if (keys.more) return;
+          if (keys.more || joining) return;
           if (measured) return measure([]);
           if (gathering) return gather(undefined);
           return mating ? wait(undefined) : select({ kind: "study", id: "" });
@@ -373,6 +400,10 @@ export function Bench({ info }: { info: StudyInfo }) {
     </Workroom>
   );
 }
+
+/** The face that is selected, to begin a joint with. */
+const pickedFaces = ({ id, copy, face }: Selected) =>
+  face === undefined ? [] : [`${id}${copy === undefined ? "" : `#${copy}`}/${face}`];
 
 /** The name of a part, with the number of the copy where it has several. */
 function bodyName(study: StudyDocument, body: string): string {

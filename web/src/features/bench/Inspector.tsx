@@ -5,6 +5,7 @@ import { partsSelected, useSelection } from "@/features/selection";
 
 import type { InspectorProps } from "./edits";
 import { BoltInspector, LoadInspector, SupportInspector } from "./ActingInspectors";
+import { JointInspector } from "./JointInspector";
 import { PairInspector } from "./PairInspector";
 import { PartInspector } from "./PartInspector";
 import { PartsInspector } from "./PartsInspector";
@@ -58,6 +59,7 @@ function Selected(props: InspectorProps) {
     handle: (n) => drawn(study.handles?.[n], (handle) => <HandleInspector {...props} handle={handle} path={path} />),
     wall: (n) => drawn(study.walls?.[n], (wall) => <WallInspector {...props} wall={wall} path={path} />),
     spring: (n) => drawn(study.springs?.[n], (spring) => <SpringInspector {...props} spring={spring} path={path} />),
+    joint: (n) => drawn(study.joints?.[n], (joint) => <JointInspector {...props} joint={joint} path={path} />),
     link: (n) => drawn(study.links?.[n], (link) => <LinkInspector {...props} link={link} path={path} />),
   };
   return (i >= 0 && inspectors[kind](i)) || <StudyInspector {...props} />;

@@ -5,7 +5,7 @@ import { type Selected, isSelected, useSelection, withPart } from "@/features/se
 import { partColour } from "@/scene/ramp";
 import { COLOURS } from "@/ui/colours";
 
-import type { JointGraph, MapNode } from "./jointGraph";
+import type { JointGraph, MapFrame, MapNode } from "./jointGraph";
 import { type Box, type MapLayout, useMapLayout } from "./mapLayout";
 
 type Props = { study: StudyDocument; graph: JointGraph };
@@ -60,7 +60,26 @@ export function JointMap({ study, graph }: Props) {
       >
         <nav aria-label="Joint map" className="relative mx-auto" style={{ height: height * zoom, width: width * zoom }}>
           <div className="absolute origin-top-left" style={{ transform: `scale(${zoom})` }}>
-            <svg className="absolute" width={width} height={height} aria-hidden>
+            {graph.frames.map((frame) => {
+              const box = frameBox(frame, graph, boxes);
+              const on = shown("joint", frame.id);
+              return (
+                <button
+                  key={frame.id}
+                  type="button"
+                  data-joint={frame.id}
+                  title={frame.name}
+                  onClick={() => select({ kind: "joint", id: frame.id })}
+                  className={`absolute rounded-lg border border-dashed text-left ${on ? "border-2 border-verdigris bg-verdigris-pale/60" : "border-verdigris/70 bg-verdigris-pale/25 hover:bg-verdigris-pale/50"}`}
+                  style={placed(box)}
+                >
+                  <span className="absolute top-0 left-1.5 max-w-full truncate text-[11.5px] leading-4 font-semibold text-verdigris">
+                    {frame.name}
+                  </span>
+                </button>
+              );
+            })}
+            <svg className="pointer-events-none absolute" width={width} height={height} aria-hidden>
               {graph.links.map((link) => {
                 const on = link.joins.some((j) => shown(j.kind, j.id));
                 const isAsleep = link.joins.every((j) => j.isAsleep);
@@ -189,6 +208,32 @@ export function JointMap({ study, graph }: Props) {
 /** The scale at which the whole map is seen, not above full size. */
 function wholeScale(sheet: HTMLElement | null, width: number, height: number): number {
   return sheet && width ? Math.min(1, sheet.clientWidth / width, sheet.clientHeight / height) : 1;
+}
+
+/** Room round the parts of a joint, and above them for its name (px). */
+const ROUND = { side: 7, top: 18 };
+
+/** The box round what a joint joins; where others stand in it, round what it has made. */
+function frameBox({ parts, made }: MapFrame, graph: JointGraph, boxes: MapLayout["boxes"]): Box | undefined {
+  const around = (ids: string[]) => {
+    const all = ids.flatMap((id) => boxes[`part/${id}`] ?? []);
+    if (!all.length) return undefined;
+    const left = Math.min(...all.map((b) => b.x)) - ROUND.side;
+    const top = Math.min(...all.map((b) => b.y)) - ROUND.top;
+    const right = Math.max(...all.map((b) => b.x + b.width)) + ROUND.side;
+    const bottom = Math.max(...all.map((b) => b.y + b.height)) + ROUND.side;
+    return { x: left, y: top, width: right - left, height: bottom - top };
+  };
+  const whole = around(parts);
+  const isInside = (box: Box | undefined) =>
+    !!box &&
+    !!whole &&
+    box.x < whole.x + whole.width &&
+    box.x + box.width > whole.x &&
+    box.y < whole.y + whole.height &&
+    box.y + box.height > whole.y;
+  const others = graph.nodes.filter((n) => !parts.includes(n.id));
+  return others.some((n) => isInside(boxes[`part/${n.id}`])) ? around(made) : whole;
 }
 
 /** Where something stands; what has no place yet is not seen. */

@@ -38,7 +38,7 @@ export function FaceActions({
   onEdit: EditFn;
   onMate: (face: string) => void;
 }) {
-  const { selected, mating, mate } = useSelection();
+  const { selected, mating, mate, join } = useSelection();
   const look = useFaceInfo(studyId);
   const reference = `${part.id}/${face}`;
   const last = study.steps?.at(-1)?.id;
@@ -74,6 +74,11 @@ export function FaceActions({
       ...more,
     };
     return add("loads", item, `${name} on ${reference}`);
+  };
+  const pulled = async () => {
+    // Out of a flat face; what is curved has no direction of its own.
+    const found = study.space === "solid" ? await look.mutateAsync(own).catch(() => undefined) : undefined;
+    await load("force", found?.kind === "flat" ? { direction: found.direction } : {});
   };
   const radially = async () => {
     const found = await look.mutateAsync(own);
@@ -138,10 +143,11 @@ export function FaceActions({
   return (
     <div className="flex flex-wrap gap-1.5 py-1">
       <Button onClick={hold}>Hold it</Button>
-      <Button onClick={() => tell(load("force"))}>Force on it</Button>
+      <Button onClick={() => tell(pulled())}>Force on it</Button>
       <Button onClick={() => tell(load("pressure"))}>Pressure on it</Button>
       <Button onClick={() => tell(load("displacement"))}>Move it</Button>
       {study.space === "solid" && <Button onClick={() => tell(radially())}>Radial motion</Button>}
+      {study.space === "solid" && <Button onClick={() => join({ faces: [own], changes: {} })}>Joint…</Button>}
       <Button onClick={() => mate(own)}>Mate it…</Button>
       <Button onClick={() => tell(handle())}>Handle on it</Button>
       <Button onClick={() => tell(wall())}>Wall against it</Button>

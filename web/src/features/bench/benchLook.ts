@@ -32,13 +32,14 @@ export function bodyColours(study: StudyDocument, block: SceneBlock): string[] {
 /** Two sets of faces (references) that are looked at for a moment, whatever is selected; through the parts or on them. */
 export type Peek = { a: string[]; b: string[]; isOnParts?: boolean };
 
-/** `asleep`: parts that are left out of the analysis, seen through. */
+/** `asleep`: parts that are left out of the analysis, seen through. `fresh`: bodies that would be made. */
 type Options = {
   showMesh?: boolean;
   sight?: Record<string, Sight>;
   peek?: Peek;
   asleep?: string[];
   swing?: Swing;
+  fresh?: string[] | undefined;
 };
 
 /** How far a loose part swings, as a share of the size of all. */
@@ -49,12 +50,13 @@ export function benchLook(
   study: StudyDocument,
   block: SceneBlock,
   selected: Selected,
-  { showMesh = false, sight = {}, peek, asleep = [], swing }: Options = {},
+  { showMesh = false, sight = {}, peek, asleep = [], swing, fresh = [] }: Options = {},
 ): StageLook {
   const highlights: StageLook["highlights"] = [];
   const mark = (references: string[] | undefined, colour: string, lift = 1) =>
     (references ?? []).forEach((r) => spread(r, block).forEach((f) => highlights.push({ ...f, colour, lift })));
   const colours = bodyColours(study, block);
+  block.bodies.forEach((b, i) => fresh.includes(b.name) && (colours[i] = COPPER));
   let ghosted: (body: string) => boolean = () => false;
   const find = <T extends { id: string }>(list: T[] | undefined) => list?.find((item) => item.id === selected.id);
   const pair = peek ?? (selected.kind === "pair" ? find(study.pairs) : undefined);

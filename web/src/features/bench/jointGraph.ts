@@ -23,8 +23,16 @@ export type MapGround = Size & {
   holds: { kind: "support" | "pair" | Line; id: string; name: string }[];
 };
 export type MapLoad = Size & { id: string; name: string; part: string; text: string };
+/** A joint on the map: the parts that it joins and those that it has made. */
+export type MapFrame = { id: string; name: string; parts: string[]; made: string[] };
 /** What is on the map, with sizes in pixels, but without places: see `mapLayout`. */
-export type JointGraph = { nodes: MapNode[]; links: MapLink[]; grounds: MapGround[]; loads: MapLoad[] };
+export type JointGraph = {
+  nodes: MapNode[];
+  links: MapLink[];
+  grounds: MapGround[];
+  loads: MapLoad[];
+  frames: MapFrame[];
+};
 
 /** Heights of what stands on the map; a ground has its hatching above its names. */
 const HEIGHT = { node: 42, chip: 24, load: 34, hatch: 20, hold: 18 };
@@ -50,6 +58,7 @@ export function jointGraph(
       ...nodeOf(study, part, bricks),
       state: states.get(part.id) ?? ("held" as const),
     })),
+    frames: framesOf(study, ids),
     links: linksOf(study, preflight, asleep).filter((l) => ids.has(l.upper) && ids.has(l.lower)),
     grounds: groundsOf(study)
       .filter((g) => ids.has(g.part))
@@ -72,6 +81,17 @@ export function jointGraph(
       return ids.has(part) ? [{ id, name, part, text, ...size }] : [];
     }),
   };
+}
+
+function framesOf(study: StudyDocument, ids: Set<string>): MapFrame[] {
+  return (study.joints ?? []).map(({ id, name, ask, pieces }) => {
+    const made = Object.keys(pieces?.parts ?? {}).filter((part) => ids.has(part));
+    const picked = Object.values(ask as Record<string, unknown>).flatMap((v) =>
+      Array.isArray(v) ? (v as unknown[]) : [v],
+    );
+    const joined = picked.flatMap((v) => (typeof v === "string" && v.includes("/") ? [owner(v)] : []));
+    return { id, name, made, parts: [...new Set([...joined.filter((part) => ids.has(part)), ...made])] };
+  });
 }
 
 /** What preflight says of how each part is held; what is left out is not asked. */

@@ -22,7 +22,8 @@ const OPTIONS = {
   "elk.layered.spacing.nodeNodeBetweenLayers": "22",
   "elk.layered.spacing.edgeNodeBetweenLayers": "12",
   "elk.layered.nodePlacement.strategy": "NETWORK_SIMPLEX",
-  "elk.padding": "[top=10,left=10,bottom=10,right=10]",
+  // Room for the names of joints above their parts.
+  "elk.padding": "[top=20,left=12,bottom=12,right=12]",
 };
 
 const INLINE = { "elk.edgeLabels.inline": "true", "elk.edgeLabels.placement": "CENTER" };

@@ -41,8 +41,13 @@ export function LedgerPanel({ ledger, shown, onShow }: Props) {
         </p>
       ))}
       {filter && <div className="pt-1.5">{filter}</div>}
-      {rows.map((row) => (
+      {rows.map((row, i) => (
         <section key={row.id} data-row={row.id} className="border-b border-line py-1.5">
+          {row.joint !== rows[i - 1]?.joint && (row.joint ?? i > 0) && (
+            <p className="mb-1 rounded bg-paper px-1 text-[12px] font-semibold tracking-wide text-verdigris">
+              {row.joint ?? "In no joint"}
+            </p>
+          )}
           <h3 className="px-1 font-semibold">{row.name}</h3>
           <div className="grid grid-cols-4 gap-1">
             {COLUMNS.map((column) => {
