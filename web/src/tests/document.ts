@@ -54,8 +54,8 @@ type Schema = {
   properties?: Record<string, Schema>;
 };
 const SCHEMAS = openapi.components.schemas as unknown as Record<string, Schema>;
-/** What is read from a file, and set by nothing else. */
-const READ = "FileUse";
+/** What is read from a file, and what the server keeps of a joint's pieces: nobody sets it. */
+const READ = ["FileUse", "Pieces"];
 
 /** The model that a schema means, through what may be left out. */
 function modelOf(schema: Schema | undefined): string | undefined {
@@ -74,7 +74,7 @@ function heldBy(schema: Schema | undefined): Schema | undefined {
 
 /** Every field of the document as `Model.field`, those aside that only hold items. */
 export function fieldsOfDocument(model = "StudyDocument", seen = new Set<string>()): string[] {
-  if (seen.has(model) || model === READ) return [];
+  if (seen.has(model) || READ.includes(model)) return [];
   seen.add(model);
   return Object.entries(SCHEMAS[model]?.properties ?? {}).flatMap(([name, schema]) => {
     let held = heldBy(schema);

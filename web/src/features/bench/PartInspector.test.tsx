@@ -208,7 +208,7 @@ test("what is taken out is told with all that goes with it, and can be undone th
   expect(chosen()).toEqual({ kind: "study", id: "" });
   notice?.undo?.();
   await waitFor(() => expect(asked.map((a) => a.path)).toContain("/api/studies/1/undo"));
-  expect(asked.find((a) => a.path.endsWith("take-out"))?.body).toEqual({ kind: "part", id: "lug" });
+  expect(asked.find((a) => a.path.endsWith("take-out"))?.body).toEqual({ kind: "part", id: "lug", with_pieces: false });
 });
 
 test("copies in a row, a ring and a mirror image begin at the copy that is looked at", async () => {
