@@ -97,6 +97,49 @@ def check(file: Path, as_json: Annotated[bool, typer.Option("--json")] = False) 
 
 
 @app.command()
+def joint(
+    file: Path,
+    picked: Annotated[list[str], typer.Argument(help="Faces (plate/hole.1) or parts that are joined.")],
+    kind: Annotated[str | None, typer.Option(help="Kind of joint; by what is picked when none.")] = None,
+    asked: Annotated[list[str] | None, typer.Option("--ask", help="An entry of what is asked: strength=10.9.")] = None,
+    name: Annotated[str | None, typer.Option(help="Name of the joint.")] = None,
+    out: Annotated[Path | None, typer.Option(help="File that the study with the joint is written to.")] = None,
+) -> None:
+    """Make a joint of a study as a whole; says what it is made of, and its closed form."""
+    from ulmek.study.joints.begin import in_words, join
+    from ulmek.study.joints.follow import made_of
+    from ulmek.study.units import spoken
+
+    study = _load(file)
+    try:
+        after, made = join(study, picked, kind=kind, asked=dict(_entry(e) for e in asked or []), name=name)
+        found = made_of(after, made)
+    except UlmekError as error:
+        _fail(error)
+    typer.echo(f"{made.name}: {in_words(after, made)}.")
+    for line in found.told:
+        typer.echo(f"  {line}")
+    for figure in found.figures:
+        unit, factor = ("", 1.0) if figure.quantity == "share" else spoken(figure.quantity)
+        doubt = "" if figure.holds else f"  ({figure.why})"
+        typer.echo(f"  {figure.name}: {figure.value * factor:.4g} {unit}{doubt}".rstrip())
+    if out is not None:
+        out.write_text(after.model_dump_json(indent=2) + "\n")
+
+
+def _entry(written: str) -> tuple[str, Any]:
+    """``use=0.7`` as a name and a value: JSON where it is some, else text."""
+    name, sign, text = written.partition("=")
+    if not sign:
+        raise InputError(f"'{written}' has no value.", where="--ask", hint="Write it like strength=10.9.")
+    try:
+        value = json.loads(text)
+    except ValueError:
+        return name, text
+    return name, text if name == "strength" else value
+
+
+@app.command()
 def solve(
     file: Path,
     out: Annotated[Path | None, typer.Option(help="Folder for result.h5 and report.json.")] = None,

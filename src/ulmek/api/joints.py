@@ -8,12 +8,10 @@ from pydantic import BaseModel, Field
 from ulmek.api.models import StudyInfo
 from ulmek.api.studies import Base, Ctx, scene_of, study_info
 from ulmek.core.errors import UnknownNameError
-from ulmek.store.texts import study_of
-from ulmek.study.edits import apply_edit
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.joint import Ask, JointUse
-from ulmek.study.joints.begin import ask_for, in_words, new_joint
-from ulmek.study.joints.follow import followed, made_of
+from ulmek.study.joints.begin import ask_for, in_words, made, new_joint
+from ulmek.study.joints.follow import made_of
 from ulmek.study.joints.made import HandFigure
 from ulmek.study.translate import body_names
 
@@ -49,20 +47,20 @@ class JointInfo(BaseModel):
 def begin_joint(study_id: int, picked: Picked, ctx: Ctx) -> JointInfo:
     """What picked faces would most likely be joined as, with everything that it would be made of."""
     study = ctx.store.whole_study(ctx.store.study(study_id))
-    return _info(*_with(study, Asked(ask=ask_for(study, picked.faces, picked.kind))))
+    return _info(*made(study, ask_for(study, picked.faces, picked.kind), None))
 
 
 @router.post("/studies/{study_id}/joints/preview")
 def preview_joint(study_id: int, asked: Asked, ctx: Ctx) -> JointInfo:
     """What a joint would be made of."""
-    return _info(*_with(ctx.store.whole_study(ctx.store.study(study_id)), asked))
+    return _info(*made(ctx.store.whole_study(ctx.store.study(study_id)), asked.ask, asked.name))
 
 
 @router.post("/studies/{study_id}/joints/scene", response_class=Response)
 def preview_joint_scene(study_id: int, asked: Asked, ctx: Ctx) -> Response:
     """The study as it would be with a joint, as `study_scene`."""
     record = ctx.store.study(study_id)
-    study, _ = _with(ctx.store.whole_study(record), asked)
+    study, _ = made(ctx.store.whole_study(record), asked.ask, asked.name)
     return scene_of(ctx, study, record.revision)
 
 
@@ -70,8 +68,9 @@ def preview_joint_scene(study_id: int, asked: Asked, ctx: Ctx) -> Response:
 def make_joint(study_id: int, asked: Asked, base_revision: Base, ctx: Ctx) -> StudyInfo:
     """Make a joint as a whole; one step of undo."""
     record = ctx.store.study(study_id)
-    _, joint = _with(ctx.store.whole_study(record), asked)
-    patch = new_joint(study_of(record.document), asked.ask, asked.name)
+    study = ctx.store.whole_study(record)
+    _, joint = made(study, asked.ask, asked.name)
+    patch = new_joint(study, asked.ask, asked.name)
     label = f"Make {joint.name}"[:120]
     return study_info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision))
 
@@ -86,18 +85,10 @@ def look_into_joint(study_id: int, joint_id: str, ctx: Ctx) -> JointInfo:
     return _info(study, joint)
 
 
-def _with(study: StudyDocument, asked: Asked) -> tuple[StudyDocument, JointUse]:
-    """The study with a joint made, and the joint; raises why it cannot be."""
-    after, _ = apply_edit(study, new_joint(study, asked.ask, asked.name))
-    made_of(after, after.joints[-1])
-    done = followed(study, after)
-    return done, done.joints[-1]
-
-
 def _info(study: StudyDocument, joint: JointUse) -> JointInfo:
-    made = made_of(study, joint)
+    found = made_of(study, joint)
     own = [p for p in study.parts if p.id in joint.pieces.parts]
     return JointInfo(
-        name=joint.name, ask=joint.ask, makes=in_words(study, joint), figures=made.figures,
-        told=[t for t in made.told if t], bodies=[name for part in own for name in body_names(part)],
+        name=joint.name, ask=joint.ask, makes=in_words(study, joint), figures=found.figures,
+        told=[t for t in found.told if t], bodies=[name for part in own for name in body_names(part)],
     )  # fmt: skip

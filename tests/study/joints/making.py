@@ -5,7 +5,7 @@ from typing import Any
 from ulmek.study.edits import apply_edit
 from ulmek.study.grades import GRADES
 from ulmek.study.items import Patch, StudyDocument, read_study
-from ulmek.study.joints.begin import ask_for, new_joint
+from ulmek.study.joints.begin import join
 from ulmek.study.joints.follow import followed, made_of
 from ulmek.study.joints.made import HandFigure
 
@@ -36,9 +36,7 @@ def edited(study: StudyDocument, patch: Patch) -> StudyDocument:
 
 def joined(study: StudyDocument, *faces: str, kind: str | None = None, **asked: Any) -> StudyDocument:
     """The study with picked faces joined, as they are likely to be or as ``kind``, and ``asked`` otherwise."""
-    begun = ask_for(study, list(faces), kind)
-    ask = type(begun).model_validate({**begun.model_dump(), **asked})
-    return edited(study, new_joint(study, ask, None))
+    return join(study, list(faces), kind=kind, asked=asked, name=None)[0]
 
 
 def figures(study: StudyDocument) -> dict[str, HandFigure]:

@@ -4,9 +4,11 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import ValidationError
 
 from ulmek.core.errors import InputError
 from ulmek.core.handcalc.fasteners import size_for_hole, thread_for_hole
+from ulmek.study.edits import apply_edit
 from ulmek.study.items import Patch, StudyDocument
 from ulmek.study.items.joint import (
     ASKS,
@@ -23,6 +25,8 @@ from ulmek.study.items.joint import (
 )
 from ulmek.study.items.step import StepUse
 from ulmek.study.joints.fields import label_of
+from ulmek.study.joints.follow import followed, made_of
+from ulmek.study.joints.gather import gathered
 from ulmek.study.joints.shapes import Shapes
 from ulmek.study.joints.stack import OFF_AXIS, Hole, Stack, holes_in_line, pattern_of, seat, stack_of
 
@@ -36,7 +40,8 @@ TOOTHED = ("gear", "gear-rack")
 
 
 def ask_for(study: StudyDocument, faces: list[str], kind: str | None = None) -> Ask:
-    """What picked faces are most likely to be joined as, or as a given ``kind``.
+    """What picked faces are most likely to be joined as, or as a given ``kind``; of a part that is picked as a whole
+    (``lug``, ``rollers#2``), the face that fits those of the others best.
 
     Raises
     ------
@@ -47,23 +52,108 @@ def ask_for(study: StudyDocument, faces: list[str], kind: str | None = None) -> 
     if kind is not None and kind not in ASKS:
         raise InputError(f"there is no joint of the kind '{kind}'.", where="kind", hint=f"Known: {', '.join(ASKS)}.")
     shapes = Shapes(study)
+    faces = _named(shapes, faces)
     for face in faces:
         shapes.split(face)
     return _BEGIN[kind or _likely(shapes, faces)](shapes, faces)
 
 
 def new_joint(study: StudyDocument, ask: Ask, name: str | None) -> Patch:
-    """The patch that adds a joint, and a step for loads where the study has none and the joint brings none."""
+    """The patch that adds a joint, with those of its pieces that are there already, and a step for loads where the
+    study has none and the joint brings none."""
     stem, taken = ask.kind, {j.id for j in study.joints}
     joint_id = next(i for n in range(1, 1000) if (i := stem if n == 1 else f"{stem}-{n}") not in taken)
     number = "" if joint_id == stem else f" {joint_id.rsplit('-', 1)[1]}"
     joint = JointUse(id=joint_id, name=name or f"{label_of(ask.kind)} joint{number}", ask=ask)
+    joint = joint.model_copy(update={"pieces": gathered(study, joint)})
     patch: Patch = [{"op": "add", "path": "/joints/-", "value": joint.model_dump(mode="json")}]
     has_own = isinstance(ask, Geared) or (isinstance(ask, Pressed) and ask.asked != "nothing")
     if not study.steps and not has_own:
         step = StepUse(id="service", name="Service")
         patch.append({"op": "add", "path": "/steps/-", "value": step.model_dump(mode="json")})
     return patch
+
+
+def join(
+    study: StudyDocument, picked: list[str], *, kind: str | None, asked: dict[str, Any], name: str | None
+) -> tuple[StudyDocument, JointUse]:
+    """The study with what is picked joined, as it is likely to be or as ``kind``, with the entries ``asked`` otherwise;
+    and the joint.
+
+    Raises
+    ------
+    UlmekError : see `ask_for`; an entry that there is not, or one that a joint cannot have.
+    """
+    begun = ask_for(study, picked, kind)
+    try:
+        ask = type(begun).model_validate({**begun.model_dump(), **asked})
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = "/".join(str(p) for p in first["loc"])
+        raise InputError(
+            f"{place}: {first['msg'].removeprefix('Value error, ').rstrip('.')}.", where="ask",
+            hint=f"A {begun.kind} joint is asked for {', '.join(sorted(set(begun.model_dump()) - {'kind'}))}.",
+        ) from None  # fmt: skip
+    return made(study, ask, name)
+
+
+def made(study: StudyDocument, ask: Ask, name: str | None) -> tuple[StudyDocument, JointUse]:
+    """The study with a joint made, and the joint; raises why it cannot be made."""
+    after, _ = apply_edit(study, new_joint(study, ask, name))
+    made_of(after, after.joints[-1])
+    done = followed(study, after)
+    return done, done.joints[-1]
+
+
+def _named(shapes: Shapes, picked: list[str]) -> list[str]:
+    """The faces picked, with one for each part that is picked as a whole."""
+    wholes = [p for p in picked if "/" not in p]
+    for body in wholes:
+        if body not in shapes.bodies:
+            raise InputError(
+                f"there is no single part '{body}'.", where="faces", hint="Pick one copy of it, or a face of one."
+            )
+    if not wholes:
+        return picked
+    rounds = {b: _rounds(shapes, b) for b in (p.split("/")[0] for p in picked)}
+    out: list[str] = []
+    for p in picked:
+        if "/" in p:
+            out.append(p)
+        elif shapes.part(p).recipe.kind in TOOTHED:
+            flanks = [n for n in shapes.mesh(p).faces if n.endswith(".left")]
+            out.append(f"{p}/{flanks[len(flanks) // 2]}")
+        elif rounds[p]:
+            out.append(f"{p}/{_best(rounds, p)}")
+        else:
+            raise InputError(
+                f"{shapes.part(p).name} has no hole and no shank.",
+                where="faces",
+                hint="Pick the faces that are joined.",
+            )
+    return out
+
+
+def _rounds(shapes: Shapes, body: str) -> list[tuple[str, float, bool]]:
+    """Round faces of a body: name, radius (mm), and whether it is a hole."""
+    found = []
+    for name in shapes.mesh(body).faces:
+        shape = shapes.shape(body, name)
+        if shape is not None and shape.kind == "round":
+            found.append((name, shape.radius, shape.is_hollow))
+    return found
+
+
+def _best(rounds: dict[str, list[tuple[str, float, bool]]], body: str) -> str:
+    """The round face of a body that fits one of another body best: of the same radius, and holes before shanks."""
+    others = [r for b, found in rounds.items() if b != body for r in found]
+
+    def off(face: tuple[str, float, bool]) -> tuple[float, bool]:
+        # Two shanks do not go together.
+        near = [abs(radius / face[1] - 1) for _, radius, hollow in others if hollow or face[2]]
+        return round(min(near, default=0.0 if face[2] else 1.0), 3), not face[2]
+
+    return min(rounds[body], key=off)[0]
 
 
 def _likely(shapes: Shapes, faces: list[str]) -> str:
@@ -131,8 +221,9 @@ def _chain(shapes: Shapes, faces: list[str], apart: float) -> list[Hole]:
             high += 1
         chain = every[low : high + 1]
         if all(any(h.body == b for h in chain) for b in picked):
-            # The head goes where somebody looked: to the end of the part that is picked.
-            return chain[::-1] if at - low < high - at else chain
+            # The head goes where somebody looked last.
+            last = next(i for i, h in enumerate(chain) if h.reference == stacks[-1].holes[0].reference)
+            return chain[::-1] if last < len(chain) - 1 - last else chain
     groups = [
         holes_in_line(shapes, s.holes[0].body, s.point, s.direction, OFF_AXIS * s.holes[0].diameter) for s in stacks
     ]

@@ -20,9 +20,10 @@ FIRST_STEPS = ("tighten", "press")
 KIND_OF = {kind.list: kind.name for kind in KINDS.values()}
 
 
-def made_of(study: StudyDocument, joint: JointUse) -> Made:
-    """What a joint is made of in a study; raises what its maker raises, with the joint's place."""
-    maker = Maker(study, joint)
+def made_of(study: StudyDocument, joint: JointUse, *, is_alone: bool = False) -> Made:
+    """What a joint is made of in a study, or would be if nothing were between its parts (``is_alone``); raises what
+    its maker raises, with the joint's place."""
+    maker = Maker(study, joint, is_alone=is_alone)
     located(f"joints/{joint.id}", MAKERS[joint.ask.kind], maker, joint.ask)
     return maker.made
 
@@ -42,7 +43,7 @@ def followed(before: StudyDocument, after: StudyDocument) -> StudyDocument:
                 target = made_of(after, joint)
             except UlmekError:
                 continue
-            after = _with(after, joint, _made_before(before, was), target)
+            after = _with(after, joint, _made_before(before, was), target, is_new=was is None)
         if after == start:
             return after
         before = start
@@ -74,8 +75,8 @@ def _made_before(before: StudyDocument, was: JointUse | None) -> Made:
         return Made()
 
 
-def _with(study: StudyDocument, joint: JointUse, base: Made, target: Made) -> StudyDocument:
-    """The study with the pieces of a joint made anew."""
+def _with(study: StudyDocument, joint: JointUse, base: Made, target: Made, *, is_new: bool) -> StudyDocument:
+    """The study with the pieces of a joint made, or made anew."""
     plain = study.model_dump(mode="json")
     own = next(j for j in plain["joints"] if j["id"] == joint.id)["pieces"]
     gone = {
@@ -101,7 +102,9 @@ def _with(study: StudyDocument, joint: JointUse, base: Made, target: Made) -> St
         position = next((n for n, i in enumerate(listed) if own[section].get(i["id"]) == role), None)
         if position is not None:
             was = base.pieces.get((section, role))
-            listed[position] = item if was is None else _merged(was, listed[position], item)
+            # What a new joint takes in stays as it is.
+            if base.pieces or not is_new:
+                listed[position] = item if was is None else _merged(was, listed[position], item)
         elif (section, role) not in base.pieces:
             listed.insert(0 if section == "steps" and role in FIRST_STEPS else len(listed), item)
             own[section][item["id"]] = role

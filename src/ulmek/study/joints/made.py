@@ -49,8 +49,9 @@ class Made:
 class Maker:
     """Collects what a joint is made of; what is made keeps its id from one time to the next."""
 
-    def __init__(self, study: StudyDocument, joint: JointUse) -> None:
-        self.joint, self.whole = joint, study
+    def __init__(self, study: StudyDocument, joint: JointUse, *, is_alone: bool = False) -> None:
+        """``is_alone``: makes all pairs, whether or not others have their faces."""
+        self.joint, self.is_alone = joint, is_alone
         own = joint.pieces
         self.study = study.model_copy(
             update={s: [i for i in getattr(study, s) if i.id not in own.of(s)] for s in SECTIONS}
@@ -105,7 +106,7 @@ class Maker:
 
     def is_paired(self, one: list[str], other: list[str]) -> bool:
         """Whether faces of both lists are in a pair that is none of the joint's."""
-        return any(
+        return not self.is_alone and any(
             (set(p.a) & set(one) and set(p.b) & set(other)) or (set(p.b) & set(one) and set(p.a) & set(other))
             for p in self.study.pairs
         )

@@ -208,7 +208,7 @@ def pattern_of(shapes: Shapes, stack: Stack) -> tuple[list[Stack], int]:
     """
     found, alone = [stack], 0
     body, mine = stack.holes[0].body, stack.holes[0]
-    for name in shapes.mesh(body).faces:
+    for name in sorted(shapes.mesh(body).faces, key=_counted):
         shape = shapes.shape(body, name)
         if name == mine.face or shape is None or shape.kind != "round" or not shape.is_hollow:
             continue
@@ -235,6 +235,12 @@ def pattern_of(shapes: Shapes, stack: Stack) -> tuple[list[Stack], int]:
         else:
             alone += 1
     return found, alone
+
+
+def _counted(name: str) -> tuple[str, int]:
+    """A name so that ``hole.10`` comes after ``hole.9``."""
+    stem, _, number = name.rpartition(".")
+    return (stem, int(number)) if number.isdigit() else (name, 0)
 
 
 def seat(shapes: Shapes, stack: Stack, position: int, *, at_end: bool) -> str | None:

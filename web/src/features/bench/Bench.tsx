@@ -192,7 +192,7 @@ export function Bench({ info }: { info: StudyInfo }) {
     { key: "file", label: "Add parts from a STEP file", go: () => setDialog("file") },
     { key: "pairs", label: "Find pairs", go: () => setDialog("pairs") },
     ...(study.space === "solid"
-      ? [{ key: "joint", label: "Make a joint", go: () => join({ faces: pickedFaces(selected), changes: {} }) }]
+      ? [{ key: "joint", label: "Make a joint", go: () => join({ faces: picked(study, selected), changes: {} }) }]
       : []),
     { key: "measure", label: measured ? "Stop measuring" : "Measure", go: () => measure(measured ? undefined : []) },
     { key: "mesh", label: flip("mesh", showMesh), go: () => setShowMesh(!showMesh) },
@@ -223,7 +223,7 @@ export function Bench({ info }: { info: StudyInfo }) {
           aria-pressed={!!joining}
           className="text-[13px] text-verdigris hover:underline disabled:text-quiet aria-pressed:font-semibold"
           disabled={study.space !== "solid" || !(study.parts ?? []).length}
-          onClick={() => join(joining ? undefined : { faces: pickedFaces(selected), changes: {} })}
+          onClick={() => join(joining ? undefined : { faces: picked(study, selected), changes: {} })}
         >
           Make a joint
         </button>
@@ -401,9 +401,15 @@ export function Bench({ info }: { info: StudyInfo }) {
   );
 }
 
-/** The face that is selected, to begin a joint with. */
-const pickedFaces = ({ id, copy, face }: Selected) =>
-  face === undefined ? [] : [`${id}${copy === undefined ? "" : `#${copy}`}/${face}`];
+/** What a joint begins with: the face or the parts that are selected, or the two parts that there are. */
+function picked(study: StudyDocument, selected: Selected): string[] {
+  const { id, copy, face } = selected;
+  if (face !== undefined) return [`${id}${copy === undefined ? "" : `#${copy}`}/${face}`];
+  const parts = partsSelected(selected);
+  if (parts.length > 1) return parts;
+  const all = study.parts ?? [];
+  return all.length === 2 && !study.joints?.length ? all.map((p) => p.id) : [];
+}
 
 /** The name of a part, with the number of the copy where it has several. */
 function bodyName(study: StudyDocument, body: string): string {

@@ -74,7 +74,7 @@ export function faceWords(study: StudyDocument, reference: string): string {
   const [owner = "", face = ""] = reference.split("/");
   const [id, copy] = owner.split("#");
   const name = study.parts?.find((p) => p.id === id)?.name ?? owner;
-  return `${name}${copy ? ` ${copy}` : ""} / ${face}`;
+  return [`${name}${copy ? ` ${copy}` : ""}`, ...(face ? [face] : [])].join(" / ");
 }
 
 /** A list of faces with one more, or without it where it is there already. */
