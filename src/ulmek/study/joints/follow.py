@@ -15,8 +15,8 @@ from ulmek.study.take_out import closure
 
 # Joints may move parts of each other: how often they are gone through at most.
 ROUNDS = 4
-# Steps that come before all others: overlaps and tightening act first.
-FIRST_STEPS = ("tighten", "press")
+# Steps that come before all others: overlaps and tightening act first, and gears are loose until they are driven.
+FIRST_STEPS = ("tighten", "press", "drive")
 KIND_OF = {kind.list: kind.name for kind in KINDS.values()}
 
 

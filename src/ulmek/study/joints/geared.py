@@ -68,7 +68,16 @@ def make_geared(make: Maker, ask: Geared) -> None:
     make.add(
         "pairs",
         "flanks",
-        PairUse(id="p", name=f"Flanks {names[1]} – {names[0]}"[:80], a=own, b=other, law=law, search=search),
+        # Flanks are arcs through points of the involute: what they overlap by is no interference.
+        PairUse(
+            id="p",
+            name=f"Flanks {names[1]} – {names[0]}"[:80],
+            a=own,
+            b=other,
+            law=law,
+            search=search,
+            fit="overlap-removed",
+        ),
     )
     size = mesh.teeth[1].module * 2.25 / ALONG_FLANK
     for reference in (*own, *other):
