@@ -1,9 +1,13 @@
 """Joints made as wholes, from an empty study to a verdict, in as many clicks and entries as are counted here."""
 
+from pathlib import Path
+
 from playwright.sync_api import Page, expect
 
 from tests.web.counting import Counted
 from tests.web.doing import run_to_the_end, start_empty
+from ulmek.core.geometry import kernel
+from ulmek.core.geometry.recipes import RECIPES
 
 
 def _parts(work: Counted, *recipes: tuple[str, dict[str, str]]) -> None:
@@ -88,3 +92,27 @@ def test_a_gear_pair_in_twelve_actions(page: Page) -> None:
     work.made()
     _verdict(work)
     assert work.actions <= 12, work.actions
+
+
+def test_a_step_bracket_on_a_datum_wall_by_torque_in_twenty_two_actions(page: Page, tmp_path: Path) -> None:
+    dimensions = {"flange_width": 160, "arm_length": 90, "hole_diameter": 17.5}
+    kernel.write_step([("Bracket", kernel.shape_of(RECIPES["bracket"].solid(dimensions)))], tmp_path / "bracket.step")
+    start_empty(page)
+    work = Counted(page)
+    work.press("From a STEP file")
+    dialog = page.get_by_role("dialog")
+    work.actions += 1
+    dialog.get_by_label("STEP file", exact=True).set_input_files(tmp_path / "bracket.step")
+    work.press("Add the part", within=dialog)
+    expect(dialog).to_have_count(0)
+    work.press("Make a joint")
+    work.choose("Tightened by", "torque")
+    work.enter("Tightening moment", "80 N*m")
+    making = page.get_by_role("region", name="Make a joint")
+    expect(making).to_contain_text("3 pairs, 1 datum wall, 1 support, 1 step")
+    expect(making).to_contain_text("25.0 kN")
+    work.made()
+    work.pick("Bracket · plane.6", (0.64, 0.65))
+    work.press("Force on it")
+    _verdict(work)
+    assert work.actions <= 22, work.actions

@@ -1,5 +1,7 @@
 """Bolted joints: fasteners through holes in line, what they press on, their tightening, and the closed form."""
 
+import itertools
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -21,6 +23,7 @@ from ulmek.study.items.pair import Law, PairUse
 from ulmek.study.items.step import IncrementSettings, StepUse
 from ulmek.study.items.support import SupportUse
 from ulmek.study.items.wall import WallUse
+from ulmek.study.joints.axes import plain, written
 from ulmek.study.joints.made import Maker
 from ulmek.study.joints.shapes import Shapes
 from ulmek.study.joints.stack import Hole, Stack, brought_together, pattern_of, seat, stack_of
@@ -139,57 +142,51 @@ class _Bolting:
     def _name(self, hole: Hole) -> str:
         return self.shapes.part(hole.body).name
 
+    def _seats(self, position: int, *, at_end: bool) -> list[str]:
+        """The flat faces round the mouths of all holes at a position of the stacks, each once."""
+        found = [
+            f"{stack.holes[position].body}/{name}"
+            for stack in self.stacks
+            if (name := seat(self.shapes, stack, position, at_end=at_end)) is not None
+        ]
+        return list(dict.fromkeys(found))
+
+    def _area(self, faces: list[str]) -> float:
+        return sum(self.shapes.area(*self.shapes.split(f)) for f in faces)
+
     def _faces_between(self) -> None:
         """What the parts press on each other with, between one hole and the next."""
-        for k, (one, other) in enumerate(zip(self.stack.holes, self.stack.holes[1:], strict=False)):
+        for k, (one, other) in enumerate(itertools.pairwise(self.stack.holes)):
             if one.body == other.body:
                 continue
-            faces = seat(self.shapes, self.stack, k, at_end=True), seat(self.shapes, self.stack, k + 1, at_end=False)
-            if faces[0] is None or faces[1] is None:
+            sides = [self._seats(k, at_end=True), self._seats(k + 1, at_end=False)]
+            if not all(sides):
                 self.m.made.told.append(f"{self._name(one)} and {self._name(other)} meet in no flat face there.")
                 continue
-            sides = sorted(
-                ((hole.body, name) for hole, name in zip((one, other), faces, strict=True) if name is not None),
-                key=lambda s: self.shapes.area(*s),
-            )
-            a, b = (f"{body}/{name}" for body, name in sides)
-            self._pair(
-                f"faces:{one.body}:{other.body}",
-                f"{self._name(other)} – {self._name(one)}",
-                [a],
-                [b],
-                Law(mu=self.ask.mu),
-            )
+            a, b = sorted(sides, key=self._area)
+            name = f"{self._name(other)} – {self._name(one)}"
+            self._pair(f"faces:{one.body}:{other.body}", name, a, b, Law(mu=self.ask.mu))
 
     def _wall(self) -> None:
         """A datum wall under the first part."""
         if not self.ask.wall:
             return
         first = self.stack.holes[0]
-        face = seat(self.shapes, self.stack, 0, at_end=False)
-        if face is None:
+        faces = self._seats(0, at_end=False)
+        if not faces:
             raise InputError(
-                f"{self._name(first)} has no flat face round the hole to rest on a wall.",
-                where="wall",
+                f"{self._name(first)} has no flat face round the hole to rest on a wall.", where="wall",
                 hint="Turn the joint round, or hold the part by a support.",
-            )
-        x, y, z = (f"{round(float(c), 6) + 0.0:g} mm" for c in self.stack.at(first.start))
-        u, v, w = (round(float(c), 9) + 0.0 for c in self.stack.direction)
-        wall = self.m.add(
-            "walls", "wall", WallUse(id="wall", name="Wall", kind="plane", at=(x, y, z), direction=(u, v, w))
-        )
-        self.m.add(
-            "pairs",
-            "wall",
-            PairUse(
-                id="pair",
-                name=f"{self._name(first)} – wall",
-                a=[f"{first.body}/{face}"],
-                b=[],
-                wall=wall,
-                law=Law(mu=self.ask.mu),
-            ),
-        )
+            )  # fmt: skip
+        plane = WallUse(
+            id="wall", name="Wall", kind="plane", at=written(self.stack.at(first.start)),
+            direction=plain(self.stack.direction),
+        )  # fmt: skip
+        wall = self.m.add("walls", "wall", plane)
+        pair = PairUse(
+            id="pair", name=f"{self._name(first)} – wall", a=faces, b=[], wall=wall, law=Law(mu=self.ask.mu)
+        )  # fmt: skip
+        self.m.add("pairs", "wall", pair)
 
     def _placements(self, along: float) -> list[Placement]:
         """Of parts whose own z axis goes along the stack from ``along`` (mm) up, one at each."""
@@ -262,11 +259,10 @@ class _Bolting:
             ends.append(("nuts", "nut.bearing", first, False, self.washers_under[0]))
         for what, face, position, at_end, on_washer in ends:
             hole = self.stack.holes[position]
-            below = seat(self.shapes, self.stack, position, at_end=at_end)
-            if below is None:
+            ground = self._seats(position, at_end=at_end)
+            if not ground:
                 self.m.made.told.append(f"{self._name(hole)} has no flat face under the {what}.")
                 continue
-            ground = [f"{hole.body}/{below}"]
             if on_washer:
                 washers = self.m.id("parts", f"washers:{what}")
                 up, down = ("top", "bottom") if at_end else ("bottom", "top")
@@ -315,15 +311,13 @@ class _Bolting:
             if self.ask.far_end == "ground":
                 del ends["foot"]
             for end, (hole, along) in ends.items():
-                x, y, z = (f"{round(float(c), 6) + 0.0:g} mm" for c in stack.at(along))
                 name = f"{end.capitalize()} {n}"
-                handle = HandleUse(id="h", name=name, at=(x, y, z), faces=[hole.reference], kind=kind)
+                handle = HandleUse(id="h", name=name, at=written(stack.at(along)), faces=[hole.reference], kind=kind)
                 self.m.add("handles", f"{end}:{n}", handle)
-            u, v, w = (round(float(c), 9) + 0.0 for c in stack.direction)
             line = LineBolt(
                 head=self.m.id("handles", f"head:{n}"),
                 foot=self.m.id("handles", f"foot:{n}") if "foot" in ends else None,
-                direction=None if "foot" in ends else (u, v, w),
+                direction=None if "foot" in ends else plain(stack.direction),
                 stiffness=stiffness,
             )
             name = f"Bolt M{self.size.diameter:g} {n}"

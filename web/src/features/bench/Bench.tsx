@@ -34,6 +34,7 @@ import { MateBar } from "./MateBar";
 import { measureLabels, MeasurePanel } from "./MeasurePanel";
 import { Meshing } from "./Meshing";
 import { MeshPanel, worstLabels } from "./MeshPanel";
+import { PairTable } from "./PairTable";
 import { type Peel, PeelMenu } from "./PeelMenu";
 import { DIMENSION, dimensionSigns, signsOf } from "./signs";
 import { StepImport } from "./StepImport";
@@ -65,7 +66,7 @@ export function Bench({ info }: { info: StudyInfo }) {
     join,
   } = useSelection();
   const { edit, mate, movePart } = useEdits(info.id);
-  const [dialog, setDialog] = useState<"part" | "file" | "pairs" | undefined>(() =>
+  const [dialog, setDialog] = useState<"part" | "file" | "pairs" | "table" | undefined>(() =>
     new URLSearchParams(window.location.search).get("begin") === "file" ? "file" : undefined,
   );
   const recipes = useRecipes();
@@ -190,6 +191,7 @@ export function Bench({ info }: { info: StudyInfo }) {
   useCommands("bench", [
     { key: "add", label: "Add a part", go: () => setDialog("part") },
     { key: "file", label: "Add parts from a STEP file", go: () => setDialog("file") },
+    { key: "table", label: "All pairs", go: () => setDialog("table") },
     { key: "pairs", label: "Find pairs", go: () => setDialog("pairs") },
     ...(study.space === "solid"
       ? [{ key: "joint", label: "Make a joint", go: () => join({ faces: picked(study, selected), changes: {} }) }]
@@ -255,11 +257,38 @@ export function Bench({ info }: { info: StudyInfo }) {
       neighbours={(part, face) => neighbours(scene.data, part, face)}
     />
   );
+  const close = () => setDialog(undefined);
+  const board = (
+    <Board
+      study={study}
+      amounts={info.amounts}
+      asleep={info.asleep}
+      onEdit={onEdit}
+      aside={
+        <button
+          type="button"
+          className="ml-auto text-[13px] whitespace-nowrap text-verdigris hover:underline disabled:text-quiet"
+          disabled={!study.pairs?.length}
+          onClick={() => setDialog("table")}
+        >
+          All pairs
+        </button>
+      }
+    />
+  );
   const sequence =
     dialog === "pairs" ? (
-      <FindPairs info={info} onEdit={onEdit} onPeek={setPeek} onClose={() => setDialog(undefined)} />
+      <FindPairs info={info} onEdit={onEdit} onPeek={setPeek} onClose={close} />
+    ) : dialog === "table" ? (
+      <PairTable
+        info={info}
+        preflight={preflight.data}
+        onEdit={onEdit}
+        onFind={() => setDialog("pairs")}
+        onClose={close}
+      />
     ) : (
-      <Board study={study} amounts={info.amounts} asleep={info.asleep} onEdit={onEdit} />
+      board
     );
 
   return (
@@ -269,7 +298,7 @@ export function Bench({ info }: { info: StudyInfo }) {
       right={{ label: "the inspector", size: 300, least: 260, children: inspector }}
       bottom={{
         label: "the sequence",
-        size: dialog === "pairs" ? PAIRS_HEIGHT : boardHeight(study),
+        size: dialog === "pairs" || dialog === "table" ? PAIRS_HEIGHT : boardHeight(study),
         least: 90,
         children: sequence,
       }}
@@ -401,14 +430,14 @@ export function Bench({ info }: { info: StudyInfo }) {
   );
 }
 
-/** What a joint begins with: the face or the parts that are selected, or the two parts that there are. */
+/** What a joint begins with: the face or the parts that are selected, or the one or two parts that there are. */
 function picked(study: StudyDocument, selected: Selected): string[] {
   const { id, copy, face } = selected;
   if (face !== undefined) return [`${id}${copy === undefined ? "" : `#${copy}`}/${face}`];
   const parts = partsSelected(selected);
   if (parts.length > 1) return parts;
   const all = study.parts ?? [];
-  return all.length === 2 && !study.joints?.length ? all.map((p) => p.id) : [];
+  return all.length < 3 && !study.joints?.length ? all.map((p) => p.id) : [];
 }
 
 /** The name of a part, with the number of the copy where it has several. */

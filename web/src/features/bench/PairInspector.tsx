@@ -12,6 +12,7 @@ import { FaceList } from "./FaceList";
 import { Head } from "./Head";
 import { InSteps } from "./InSteps";
 import { NameField } from "./NameField";
+import { FITS } from "./pairRows";
 import { TakeOut } from "./TakeOut";
 
 const SLIDES = [
@@ -19,12 +20,6 @@ const SLIDES = [
   { value: "freely", label: "freely" },
   { value: "friction", label: "with µ" },
 ] as const;
-const FITS = [
-  { value: "as-drawn", label: "as drawn" },
-  { value: "overlap-removed", label: "overlap removed" },
-  { value: "closed-up", label: "closed up" },
-  { value: "value", label: "set to a value" },
-];
 const METHODS = [
   { value: "exact", label: "exact" },
   { value: "augmented", label: "augmented" },
@@ -71,7 +66,7 @@ export function PairInspector({
         <Select
           label="Count it"
           value={pair.fit}
-          options={FITS}
+          options={Object.entries(FITS).map(([value, label]) => ({ value, label }))}
           onChange={(fit) => tell(onEdit([put(`${path}/fit`, fit)], `Fit of ${pair.name}`))}
         />
         {pair.fit === "value" && (

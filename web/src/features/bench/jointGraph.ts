@@ -180,7 +180,7 @@ function linksOf(study: StudyDocument, preflight: Preflight | undefined, asleep:
 }
 
 /** What a pair may do, in a word. */
-function lawText(pair: PairUse): string {
+export function lawText(pair: PairUse): string {
   if (pair.law.may_slide === "friction") return `µ ${pair.law.mu}`;
   if (pair.law.may_slide === "freely") return "smooth";
   return pair.law.may_open ? "grip" : "tied";

@@ -1,4 +1,4 @@
-import { useMemo, useState } from "react";
+import { type ReactNode, useMemo, useState } from "react";
 
 import type { PatchStep, StudyDocument, Summary } from "@/api/client";
 import { isSelected, useSelection } from "@/features/selection";
@@ -16,6 +16,8 @@ type Props = {
   /** Ids of what sleeps, by kind. */
   asleep?: Record<string, string[]>;
   onEdit?: (patch: PatchStep[], label: string) => Promise<unknown>;
+  /** What stands beside the title. */
+  aside?: ReactNode;
   results?: { history: Summary[]; head: number; onHead: (index: number) => void };
 };
 
@@ -34,7 +36,7 @@ export function boardHeight(study: StudyDocument): number {
 }
 
 /** The sequence board: steps as columns, things that act as rows; after a run also the time scrubber. */
-export function Board({ study, amounts, asleep, onEdit, results }: Props) {
+export function Board({ study, amounts, asleep, onEdit, aside, results }: Props) {
   const { selected, select } = useSelection();
   const [editing, setEditing] = useState<{ lane: string; step: number }>();
   const all = useMemo(() => lanesOf(study, amounts, asleep), [study, amounts, asleep]);
@@ -60,6 +62,7 @@ export function Board({ study, amounts, asleep, onEdit, results }: Props) {
         <div className="col-span-2 flex items-center gap-3">
           <h2 className="py-1.5 text-[12px] font-semibold tracking-wide text-quiet">Sequence</h2>
           {filter}
+          {aside}
         </div>
         {steps.map((step, i) => (
           <button
