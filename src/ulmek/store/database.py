@@ -17,7 +17,7 @@ from ulmek.store.migrate import bring_up_to_date
 from ulmek.store.records import EditRecord, MaterialRecord, RunRecord, StudyRecord
 from ulmek.store.shelf import GeometryShelf
 from ulmek.store.texts import study_of, text_of
-from ulmek.study.edits import apply_edit, difference
+from ulmek.study.edits import difference, edited_by
 from ulmek.study.items import Material, Patch, StudyDocument
 from ulmek.study.joints.follow import followed
 
@@ -130,11 +130,11 @@ class Store:
 
         Raises
         ------
-        ConflictError : the study is at another revision. InputError : see `apply_edit` and `text_of`.
+        ConflictError : the study is at another revision. InputError : see `edited_by` and `text_of`.
         """
         record = self._at(study_id, base_revision)
         before = study_of(record.document)
-        edited, _ = apply_edit(before, patch, whole=self.shelf.whole_part)
+        edited = edited_by(before, patch, whole=self.shelf.whole_part)
         if edited.joints:
             whole = self.shelf.whole_study
             edited = followed(whole(before), whole(edited))
@@ -165,7 +165,7 @@ class Store:
         if step is None:
             raise InputError(f"there is nothing to {'undo' if undo else 'redo'}.", where="edits")
         patch = step.inverse if undo else step.forward
-        edited, _ = apply_edit(study_of(record.document), patch, whole=self.shelf.whole_part)
+        edited = edited_by(study_of(record.document), patch, whole=self.shelf.whole_part)
 
         def note(s: Session) -> None:
             step.undone = undo

@@ -21,10 +21,8 @@ def as_it_stands(part: Part) -> Part:
     return part
 
 
-def apply_edit(
-    study: StudyDocument, patch: Patch, *, whole: Callable[[Part], Part] = as_it_stands
-) -> tuple[StudyDocument, Patch]:
-    """The edited study and the patch that takes the edit back.
+def edited_by(study: StudyDocument, patch: Patch, *, whole: Callable[[Part], Part] = as_it_stands) -> StudyDocument:
+    """The edited study.
 
     whole: gives a part the content of its solid, where documents only name it.
 
@@ -47,7 +45,7 @@ def apply_edit(
     for part in edited.parts:
         if was.get(part.id) is None or was[part.id].recipe != part.recipe:
             check_recipe(whole(part))
-    return edited, difference(edited, study)
+    return edited
 
 
 def _without_lost_pieces(plain: dict[str, Any]) -> dict[str, Any]:
@@ -62,6 +60,14 @@ def _without_lost_pieces(plain: dict[str, Any]) -> dict[str, Any]:
                 there = {i.get("id") for i in items if isinstance(i, dict)}
                 pieces[section] = {i: role for i, role in held.items() if i in there}
     return plain
+
+
+def apply_edit(
+    study: StudyDocument, patch: Patch, *, whole: Callable[[Part], Part] = as_it_stands
+) -> tuple[StudyDocument, Patch]:
+    """The edited study and the patch that takes the edit back; raises as `edited_by`."""
+    edited = edited_by(study, patch, whole=whole)
+    return edited, difference(edited, study)
 
 
 def difference(before: StudyDocument, after: StudyDocument) -> Patch:

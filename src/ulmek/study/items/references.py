@@ -3,6 +3,7 @@
 import types
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, Any, TypeVar, Union, get_args, get_origin
 
 from pydantic import ValidationError
@@ -61,10 +62,32 @@ _Visit = Callable[[tuple[str, ...], Refers, str], tuple[str, ...]]
 
 
 def _of_item(item: Item, path: tuple[str, ...], visit: _Visit) -> dict[str, Any]:
+    names = _with_references(type(item))
     return {
         name: _of_value(field.annotation, list(field.metadata), getattr(item, name), (*path, name), visit)
+        if name in names
+        else getattr(item, name)
         for name, field in type(item).model_fields.items()
     }
+
+
+@lru_cache(maxsize=256)
+def _with_references(kind: type[Item]) -> frozenset[str]:
+    """The fields of a kind of item that can hold references: most hold none, and are not looked into."""
+    return frozenset(
+        name
+        for name, field in kind.model_fields.items()
+        if _refers(list(field.metadata)) is not None or _can_hold(field.annotation)
+    )
+
+
+def _can_hold(kind: Any) -> bool:
+    """Whether a value of a type can hold references."""
+    if isinstance(kind, type) and issubclass(kind, Item):
+        return bool(_with_references(kind))
+    if get_origin(kind) is Annotated and _refers(list(get_args(kind)[1:])) is not None:
+        return True
+    return any(_can_hold(inner) for inner in get_args(kind))
 
 
 def _of_value(kind: Any, metadata: list[Any], value: Any, path: tuple[str, ...], visit: _Visit) -> Any:

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from ulmek.core.errors import InputError
 from ulmek.core.handcalc.fasteners import size_for_hole, thread_for_hole
-from ulmek.study.edits import apply_edit
+from ulmek.study.edits import edited_by
 from ulmek.study.items import Patch, StudyDocument
 from ulmek.study.items.joint import (
     ASKS,
@@ -99,7 +99,7 @@ def join(
 
 def made(study: StudyDocument, ask: Ask, name: str | None) -> tuple[StudyDocument, JointUse]:
     """The study with a joint made, and the joint; raises why it cannot be made."""
-    after, _ = apply_edit(study, new_joint(study, ask, name))
+    after = edited_by(study, new_joint(study, ask, name))
     made_of(after, after.joints[-1])
     done = followed(study, after)
     return done, done.joints[-1]
