@@ -40,12 +40,27 @@ def edited_by(study: StudyDocument, patch: Patch, *, whole: Callable[[Part], Par
         ) from None
     if not isinstance(after, dict):
         raise InputError("the edit leaves no study.", where="patch", hint="Replace entries, not the whole.")
-    edited = read_study(_without_lost_pieces(after))
+    edited = read_study(_on_their_own(study, _without_lost_pieces(after)))
     was = {p.id: p for p in study.parts}
     for part in edited.parts:
         if was.get(part.id) is None or was[part.id].recipe != part.recipe:
             check_recipe(whole(part))
     return edited
+
+
+def _on_their_own(before: StudyDocument, plain: dict[str, Any]) -> dict[str, Any]:
+    """The plain study whose pairs follow no contact property any more where their own law or enforcement was edited,
+    to something else than the property's."""
+    was = {p.id: p.model_dump(mode="json") for p in before.pairs if p.contact is not None}
+    shared = {c.get("id"): c for c in plain.get("contacts") or [] if isinstance(c, dict)}
+    for pair in plain.get("pairs") or [] if was else []:
+        old = was.get(str(pair.get("id"))) if isinstance(pair, dict) else None
+        if old is None or old["contact"] != pair.get("contact"):
+            continue
+        of_all = shared.get(old["contact"], {})
+        if any(pair.get(name) not in (old[name], of_all.get(name)) for name in ("law", "enforcement")):
+            pair["contact"] = None
+    return plain
 
 
 def _without_lost_pieces(plain: dict[str, Any]) -> dict[str, Any]:

@@ -9,6 +9,7 @@ from ulmek.core.element.response import Space
 from ulmek.core.errors import InputError, UnitError, UnknownNameError, located
 from ulmek.core.model import Path
 from ulmek.study.items.bolt import BoltUse
+from ulmek.study.items.contact import ContactUse
 from ulmek.study.items.handle import HandleUse
 from ulmek.study.items.item import FORMAT, VERSION, Identifier, Item, Label, Length
 from ulmek.study.items.joint import JointUse
@@ -57,6 +58,7 @@ class StudyDocument(Item):
     loads: list[LoadUse] = Field(default_factory=list)
     steps: list[StepUse] = Field(default_factory=list)
     joints: list[JointUse] = Field(default_factory=list)
+    contacts: list[ContactUse] = Field(default_factory=list)
 
 
 def read_study(data: str | bytes | dict[str, Any]) -> StudyDocument:
@@ -92,7 +94,16 @@ def read_study(data: str | bytes | dict[str, Any]) -> StudyDocument:
     except ValidationError as error:
         raise _first_problem(error, data) from None
     check_names(study)
-    return study
+    return _with_contacts(study)
+
+
+def _with_contacts(study: StudyDocument) -> StudyDocument:
+    """The study whose pairs have the laws and enforcements of their contact properties."""
+    if not study.contacts:
+        return study
+    shared = {c.id: {"law": c.law, "enforcement": c.enforcement} for c in study.contacts}
+    pairs = [p if p.contact is None else p.model_copy(update=shared[p.contact]) for p in study.pairs]
+    return study.model_copy(update={"pairs": pairs})
 
 
 def _first_problem(error: ValidationError, data: dict[str, Any]) -> InputError:

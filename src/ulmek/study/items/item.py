@@ -23,12 +23,14 @@ class Refers:
     """Marks a type whose values name an item of the kind ``to``.
 
     is_of_faces: the values are faces or copies of parts, which are looked up when the study is translated.
-    stays: the item named cannot be taken out while it is named.
+    stays: the item named cannot be taken out while it is named. lets_go: where it is taken out, nothing is named in its
+    place, and who named it stays.
     """
 
     to: str
     is_of_faces: bool = False
     stays: bool = False
+    lets_go: bool = False
 
     def target(self, written: str) -> str:
         """The id that a value names: ``bolts`` in ``bolts#2/head.bearing``."""
@@ -42,6 +44,7 @@ PartId = Annotated[Identifier, Refers("part")]
 StepId = Annotated[Identifier, Refers("step")]
 HandleId = Annotated[Identifier, Refers("handle")]
 WallId = Annotated[Identifier, Refers("wall")]
+ContactId = Annotated[Identifier, Refers("contact", lets_go=True)]
 PairId = Annotated[Identifier, Refers("pair")]
 BoltId = Annotated[Identifier, Refers("bolt")]
 SpringId = Annotated[Identifier, Refers("spring")]

@@ -4,6 +4,7 @@ from typing import Literal
 
 from ulmek.study.items import (
     bolt,
+    contact,
     handle,
     joint,
     left_out,
@@ -33,9 +34,25 @@ KindName = Literal[
     "load",
     "step",
     "joint",
+    "contact",
 ]
 # In the order in which the document lists them.
 KINDS: dict[str, Kind] = {
     module.KIND.name: module.KIND
-    for module in (material, part, pair, left_out, bolt, wall, handle, spring, link, support, load, step, joint)
+    for module in (
+        material,
+        part,
+        pair,
+        left_out,
+        bolt,
+        wall,
+        handle,
+        spring,
+        link,
+        support,
+        load,
+        step,
+        joint,
+        contact,
+    )
 }

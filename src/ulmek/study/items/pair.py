@@ -6,26 +6,10 @@ from pydantic import Field, model_validator
 
 from ulmek.core.errors import InputError
 from ulmek.core.model import Pair, PairLaw
-from ulmek.study.items.item import FaceRef, Identifier, Item, Label, Length, StepId, WallId
+from ulmek.study.items.contact import EnforcementChoice, Law
+from ulmek.study.items.item import ContactId, FaceRef, Identifier, Item, Label, Length, StepId, WallId
 from ulmek.study.items.kind import Around, Kind
 from ulmek.study.units import value_of
-
-
-class Law(Item):
-    """Two switches and a number: may the pair open, may it slide."""
-
-    may_open: bool = True
-    may_slide: Literal["no", "freely", "friction"] = "friction"
-    mu: Annotated[float, Field(ge=0, le=10)] = 0.15
-
-
-class EnforcementChoice(Item):
-    """``exact`` (no penetration), ``penalty`` with a stiffness as a multiple of E/h, or ``augmented``:
-    the penalty repeated until no node penetrates by more than ``allowed``."""
-
-    method: Literal["exact", "augmented", "penalty"] = "exact"
-    allowed: Length = "0.0001 mm"
-    stiffness: Annotated[float, Field(gt=0, le=1e6)] = 100.0
 
 
 class PairUse(Item):
@@ -33,6 +17,7 @@ class PairUse(Item):
 
     Side A carries the integration: the finer, fully covered side.
 
+    ``contact``: the property whose law and enforcement the pair has, whatever is written here of them.
     ``fit`` "value" sets the overlap to ``interference`` all over (negative for a clearance).
     ``released``: steps in which the pair does not act.
     """
@@ -42,6 +27,7 @@ class PairUse(Item):
     a: Annotated[list[FaceRef], Field(min_length=1)]
     b: list[FaceRef]
     wall: WallId | None = None
+    contact: ContactId | None = None
     law: Law = Law()
     fit: Literal["as-drawn", "overlap-removed", "closed-up", "value"] = "as-drawn"
     interference: Length = "0 mm"

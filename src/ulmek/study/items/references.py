@@ -99,7 +99,10 @@ def _of_value(kind: Any, metadata: list[Any], value: Any, path: tuple[str, ...],
         return _of_item(value, path, visit)
     refers = _refers(metadata)
     if refers is not None and isinstance(value, str):
-        (new,) = _one(visit(path, refers, value))
+        found = visit(path, refers, value)
+        if not found and refers.lets_go:
+            return None
+        (new,) = _one(found)
         return new
     if isinstance(value, list):
         return _of_list(kind, value, path, visit)

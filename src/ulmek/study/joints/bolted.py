@@ -17,9 +17,10 @@ from ulmek.core.handcalc.fasteners import Hexagon, hexagon, size_for_hole, threa
 from ulmek.core.handcalc.threads import proof_load, yield_strength
 from ulmek.study.items import Material, Placement, RecipeUse
 from ulmek.study.items.bolt import BoltUse, LineBolt, Tightening
+from ulmek.study.items.contact import Law
 from ulmek.study.items.handle import HandleUse
 from ulmek.study.items.joint import Bolted
-from ulmek.study.items.pair import Law, PairUse
+from ulmek.study.items.pair import PairUse
 from ulmek.study.items.step import IncrementSettings, StepUse
 from ulmek.study.items.support import SupportUse
 from ulmek.study.items.wall import WallUse

@@ -15,10 +15,11 @@ from ulmek.core.handcalc.hertz import contact_modulus, line_contact
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.mesh.facets import facet_normals
 from ulmek.core.model import Body
+from ulmek.study.items.contact import Law
 from ulmek.study.items.handle import HandleUse
 from ulmek.study.items.joint import Geared
 from ulmek.study.items.load import LoadUse
-from ulmek.study.items.pair import Law, PairUse
+from ulmek.study.items.pair import PairUse
 from ulmek.study.items.step import IncrementSettings, StepUse
 from ulmek.study.items.support import Component, SupportUse
 from ulmek.study.joints.axes import components_along, plain, written

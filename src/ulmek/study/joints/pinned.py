@@ -6,9 +6,10 @@ from ulmek.core.errors import InputError
 from ulmek.core.handcalc.fits import fit_limits
 from ulmek.core.handcalc.pins import pin_limits
 from ulmek.study.items import Material, RecipeUse
+from ulmek.study.items.contact import Law
 from ulmek.study.items.handle import HandleUse
 from ulmek.study.items.joint import Pinned
-from ulmek.study.items.pair import Law, PairUse
+from ulmek.study.items.pair import PairUse
 from ulmek.study.items.spring import SpringUse
 from ulmek.study.items.support import SupportUse
 from ulmek.study.joints.axes import components_along, written

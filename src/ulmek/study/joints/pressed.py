@@ -10,10 +10,11 @@ from ulmek.core.handcalc.fits import fit_limits
 from ulmek.core.handcalc.rings import press_fit_grip, press_fit_pressure, ring_hoop_stress
 from ulmek.study.grades import GRADES
 from ulmek.study.items import RecipeUse
+from ulmek.study.items.contact import Law
 from ulmek.study.items.handle import HandleUse
 from ulmek.study.items.joint import Pressed
 from ulmek.study.items.load import LoadUse
-from ulmek.study.items.pair import Law, PairUse
+from ulmek.study.items.pair import PairUse
 from ulmek.study.items.step import IncrementSettings, StepUse
 from ulmek.study.items.support import SupportUse
 from ulmek.study.joints.axes import coaxial, plain, written

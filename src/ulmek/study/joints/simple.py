@@ -7,10 +7,11 @@ from ulmek.core.errors import InputError
 from ulmek.core.handcalc.hertz import contact_modulus, line_contact, point_contact
 from ulmek.core.material.elastic import Elastic
 from ulmek.core.model import Body
+from ulmek.study.items.contact import Law
 from ulmek.study.items.handle import HandleUse
 from ulmek.study.items.joint import Guided, Hinged, OnWall, Seated
 from ulmek.study.items.link import LinkUse
-from ulmek.study.items.pair import Law, PairUse
+from ulmek.study.items.pair import PairUse
 from ulmek.study.items.support import Component, SupportUse
 from ulmek.study.items.wall import WallUse
 from ulmek.study.joints.axes import coaxial, components_along, plain, written

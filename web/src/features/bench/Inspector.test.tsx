@@ -53,6 +53,8 @@ const ENTRIES: [Selected, string, string, string, unknown][] = [
   [{ kind: "wall", id: "floor" }, "Name", "Ground", "/walls/0/name", "Ground"],
   [{ kind: "spring", id: "soft" }, "Name", "Holder", "/springs/0/name", "Holder"],
   [{ kind: "spring", id: "soft" }, "about z", "5 N*m/rad", "/springs/0/turning/2", "5 N*m/rad"],
+  [{ kind: "contact", id: "dry" }, "Name", "Rough steel", "/contacts/0/name", "Rough steel"],
+  [{ kind: "contact", id: "dry" }, "Friction coefficient µ", "0,3", "/contacts/0/law/mu", 0.3],
   [{ kind: "joint", id: "shackle" }, "Name", "Eye joint", "/joints/0/name", "Eye joint"],
   [{ kind: "link", id: "hinge" }, "Name", "Joint", "/links/0/name", "Joint"],
   [part("lug"), "Thickness", "25 mm", "/parts/0/recipe/dimensions/thickness", "25 mm"],
@@ -111,6 +113,7 @@ const CHOICES: [Selected, string, string, unknown][] = [
   [{ kind: "pair", id: "seat" }, "no", "/pairs/0/law/may_slide", "no"],
   [{ kind: "pair", id: "seat" }, "penalty", "/pairs/0/enforcement/method", "penalty"],
   [{ kind: "pair", id: "seat" }, "exact", "/pairs/0/enforcement/method", "exact"],
+  [{ kind: "contact", id: "dry" }, "penalty", "/contacts/0/enforcement/method", "penalty"],
   [{ kind: "bolt", id: "tighten" }, "moment", "/bolts/0/torque", { nut_factor: 0.2, diameter: "16 mm" }],
   [{ kind: "bolt", id: "tighten" }, "moment", "/bolts/0/preload/tighten", "100 N·m"],
   [{ kind: "bolt", id: "anchor" }, "force", "/bolts/1/torque", null],
@@ -134,6 +137,7 @@ test.each(CHOICES)("%o: choosing '%s' sets %s", async (selected, option, path, v
 
 /** Every list of every inspector that edits. */
 const LISTS: [Selected, string, string, string, unknown][] = [
+  [{ kind: "pair", id: "seat" }, "Contact property", "Dry steel", "/pairs/0/contact", "dry"],
   [part("lug"), "Material", "Pad", "/parts/0/material", "pad"],
   [part("lug"), "Modelled", "its half, y ≥ 0", "/parts/0/recipe/kept", "half"],
   [part("lug"), "Pattern", "free everywhere", "/parts/0/mesh/pattern", "free"],
@@ -432,4 +436,15 @@ test("a refused entry stays with the reason beside it, and goes with Escape", as
   await userEvent.type(input, "{Escape}");
   expect([input.value, input.getAttribute("aria-invalid")]).toEqual(["60 mm", "false"]);
   expect(edit).toHaveBeenCalledTimes(1);
+});
+
+test("a contact property begins as the pair that shares it, which has it then", async () => {
+  const { edit } = inspect({ kind: "pair", id: "seat" });
+  await press("share it with other pairs");
+  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+  const { law, enforcement } = STUDY.pairs![0]!;
+  expect(after.contacts?.at(-1)).toMatchObject({ id: "contact", law, enforcement });
+  expect(after.pairs?.[0]?.contact).toBe("contact");
+  expect(objections(after)).toEqual([]);
+  await waitFor(() => expect(useSelection.getState().selected).toEqual({ kind: "contact", id: "contact" }));
 });

@@ -5,6 +5,7 @@ import { partsSelected, useSelection } from "@/features/selection";
 
 import type { InspectorProps } from "./edits";
 import { BoltInspector, LoadInspector, SupportInspector } from "./ActingInspectors";
+import { ContactInspector } from "./ContactInspector";
 import { JointInspector } from "./JointInspector";
 import { PairInspector } from "./PairInspector";
 import { PartInspector } from "./PartInspector";
@@ -59,6 +60,8 @@ function Selected(props: InspectorProps) {
     handle: (n) => drawn(study.handles?.[n], (handle) => <HandleInspector {...props} handle={handle} path={path} />),
     wall: (n) => drawn(study.walls?.[n], (wall) => <WallInspector {...props} wall={wall} path={path} />),
     spring: (n) => drawn(study.springs?.[n], (spring) => <SpringInspector {...props} spring={spring} path={path} />),
+    contact: (n) =>
+      drawn(study.contacts?.[n], (contact) => <ContactInspector {...props} contact={contact} path={path} />),
     joint: (n) => drawn(study.joints?.[n], (joint) => <JointInspector {...props} joint={joint} path={path} />),
     link: (n) => drawn(study.links?.[n], (link) => <LinkInspector {...props} link={link} path={path} />),
   };

@@ -1,30 +1,19 @@
 import { type FitInfo, type PairUse, api, unwrap } from "@/api/client";
-import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
 import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
-import { Switch } from "@/ui/Switch";
 import { tell } from "@/ui/notices";
 
 import { startText } from "./jointGraph";
-import { type InspectorProps, number, put } from "./edits";
+import { type InspectorProps, freeId, freeName, put } from "./edits";
+import { useSelection } from "@/features/selection";
 import { FaceList } from "./FaceList";
 import { Head } from "./Head";
 import { InSteps } from "./InSteps";
 import { NameField } from "./NameField";
 import { FITS } from "./pairRows";
+import { EnforcementFields, LawFields } from "./LawFields";
 import { TakeOut } from "./TakeOut";
-
-const SLIDES = [
-  { value: "no", label: "no" },
-  { value: "freely", label: "freely" },
-  { value: "friction", label: "with µ" },
-] as const;
-const METHODS = [
-  { value: "exact", label: "exact" },
-  { value: "augmented", label: "augmented" },
-  { value: "penalty", label: "penalty" },
-] as const;
 
 export function PairInspector({
   info,
@@ -37,30 +26,12 @@ export function PairInspector({
   const law = pair.law;
   const enforcement = pair.enforcement;
   const start = preflight?.pairs.find((p) => p.id === pair.id);
-  const setLaw = (change: Partial<typeof law>) =>
-    // A pair that cannot open has no friction to slide with.
-    onEdit(
-      Object.entries(normal(law, change)).map(([key, value]) => put(`${path}/law/${key}`, value)),
-      `Law of ${pair.name}`,
-    );
   return (
     <>
       <Head kind="Pair" name={pair.name} />
       <NameField name={pair.name} path={path} onEdit={onEdit} />
-      <Switch label="May open" checked={law.may_open} onChange={(may_open) => tell(setLaw({ may_open }))} />
-      <Choice
-        label="May slide"
-        value={law.may_slide}
-        options={law.may_open ? SLIDES : SLIDES.slice(0, 2)}
-        onChange={(may_slide) => tell(setLaw({ may_slide }))}
-      />
-      {law.may_slide === "friction" && (
-        <Field
-          label="Friction coefficient µ"
-          value={String(law.mu)}
-          onCommit={(text) => onEdit([put(`${path}/law/mu`, number(text))], `µ of ${pair.name}`)}
-        />
-      )}
+      <ContactChoice study={study} pair={pair} path={path} onEdit={onEdit} />
+      <LawFields name={pair.name} law={law} path={path} onEdit={onEdit} />
       <Section title="Fit at the start">
         <Row label="Drawn">{startText(start?.gap) || "…"}</Row>
         <Select
@@ -123,32 +94,7 @@ export function PairInspector({
           </button>
         </div>
       </Section>
-      <Section title="Enforcement">
-        <Choice
-          label="Method"
-          value={enforcement.method}
-          options={METHODS}
-          onChange={(method) =>
-            tell(onEdit([put(`${path}/enforcement/method`, method)], `Enforcement of ${pair.name}`))
-          }
-        />
-        {enforcement.method === "augmented" && (
-          <Field
-            label="Penetration at most"
-            value={enforcement.allowed}
-            onCommit={(text) =>
-              onEdit([put(`${path}/enforcement/allowed`, text)], `Penetration allowed of ${pair.name}`)
-            }
-          />
-        )}
-        {enforcement.method !== "exact" && (
-          <Field
-            label="Stiffness × E/h"
-            value={String(enforcement.stiffness)}
-            onCommit={(text) => onEdit([put(`${path}/enforcement/stiffness`, number(text))], `Penalty of ${pair.name}`)}
-          />
-        )}
-      </Section>
+      <EnforcementFields name={pair.name} enforcement={enforcement} path={path} onEdit={onEdit} />
       <InSteps
         title="Acts in"
         study={study}
@@ -171,8 +117,46 @@ async function fromFit(text: string): Promise<string> {
   return `${Number(found[limit ?? "mean"].toFixed(6))} mm`;
 }
 
-/** What a change of a law changes with it. */
-function normal<T extends { may_open: boolean; may_slide: string }>(law: T, change: Partial<T>): Partial<T> {
-  const after = { ...law, ...change };
-  return !after.may_open && after.may_slide === "friction" ? { ...change, may_slide: "no" } : change;
+const NONE = "-";
+
+/** The contact property that a pair follows, or none; a new one begins as the pair is. */
+function ContactChoice({
+  study,
+  pair,
+  path,
+  onEdit,
+}: Pick<InspectorProps, "study" | "onEdit"> & { pair: PairUse; path: string }) {
+  const { select } = useSelection();
+  const contacts = study.contacts ?? [];
+  const make = async () => {
+    const id = freeId("contact", contacts);
+    const name = freeName("Contact property", pair.name, contacts);
+    const value = { id, name, law: pair.law, enforcement: pair.enforcement };
+    await onEdit([put("/contacts/-", value), put(`${path}/contact`, id)], `${name} from ${pair.name}`);
+    select({ kind: "contact", id });
+  };
+  return (
+    <>
+      <Select
+        label="Contact property"
+        value={pair.contact ?? NONE}
+        options={[{ value: NONE, label: "its own" }, ...contacts.map((c) => ({ value: c.id, label: c.name }))]}
+        onChange={(id) => tell(onEdit([put(`${path}/contact`, id === NONE ? null : id)], `Property of ${pair.name}`))}
+      />
+      <p className="flex justify-end gap-3 text-[13px]">
+        {pair.contact && (
+          <button
+            type="button"
+            className="text-verdigris hover:underline"
+            onClick={() => select({ kind: "contact", id: pair.contact ?? "" })}
+          >
+            open it
+          </button>
+        )}
+        <button type="button" className="text-verdigris hover:underline" onClick={() => tell(make())}>
+          share it with other pairs
+        </button>
+      </p>
+    </>
+  );
 }

@@ -33,6 +33,7 @@ const COLUMNS: Column[] = [
   { key: "name", title: "Pair", width: "minmax(120px,1.4fr)", text: (r) => r.pair.name },
   { key: "parts", title: "Parts", width: "minmax(110px,1.3fr)", text: (r) => r.parts },
   { key: "joint", title: "Joint", width: "minmax(70px,0.8fr)", text: (r) => r.joint },
+  { key: "property", title: "Property", width: "minmax(60px,0.7fr)", text: (r) => r.property },
   { key: "law", title: "Law", width: "62px", text: (r) => r.law, order: mu },
   { key: "start", title: "Starts", width: "104px", text: (r) => r.start, order: (r) => r.gap },
   {
@@ -104,7 +105,7 @@ export function PairTable({ info, preflight, onEdit, onFind, onClose }: Props) {
         </h2>
         <div className="w-36">{filter}</div>
         {chosen.length > 0 ? (
-          <Together rows={chosen} counted={counted} onEdit={edit} />
+          <Together rows={chosen} counted={counted} contacts={info.document.contacts ?? []} onEdit={edit} />
         ) : (
           <p className="text-quiet">Mark pairs, with shift a range, to set them together.</p>
         )}
@@ -122,7 +123,7 @@ export function PairTable({ info, preflight, onEdit, onFind, onClose }: Props) {
         className="min-h-0 flex-1 overflow-auto"
         onScroll={(e) => setView({ top: e.currentTarget.scrollTop, height: e.currentTarget.clientHeight })}
       >
-        <div role="table" aria-label="Pairs" aria-rowcount={rows.length + 1} className="min-w-[1010px]">
+        <div role="table" aria-label="Pairs" aria-rowcount={rows.length + 1} className="min-w-[1080px]">
           <div
             role="row"
             className="sticky top-0 z-10 grid gap-x-2 border-b border-line bg-paper"
@@ -210,10 +211,12 @@ const LAWS: Record<string, NonNullable<PairChange["law"]>> = {
 function Together({
   rows,
   counted,
+  contacts,
   onEdit,
 }: {
   rows: PairRow[];
   counted: string;
+  contacts: { id: string; name: string }[];
   onEdit: (patch: PatchStep[], what: string) => Promise<unknown>;
 }) {
   const set = (change: PairChange, what: string) => onEdit(changed(rows, change), what);
@@ -223,11 +226,11 @@ function Together({
   const list = (label: string, options: [string, string][], onChoose: (value: string) => void) => (
     <select
       aria-label={label}
-      value=""
+      value="-"
       className="rounded border border-line bg-white px-1 py-0.5"
       onChange={(e) => onChoose(e.target.value)}
     >
-      <option value="" disabled>
+      <option value="-" disabled>
         {label}
       </option>
       {options.map(([value, text]) => (
@@ -250,6 +253,10 @@ function Together({
         value={common((r) => String(r.pair.law.mu))}
         onCommit={(text) => set({ law: { ...LAWS.friction, mu: number(text) as number } }, "µ")}
       />
+      {contacts.length > 0 &&
+        list("Property", [["", "their own"], ...contacts.map((c): [string, string] => [c.id, c.name])], (id) =>
+          tell(set({ contact: id || null }, "Property")),
+        )}
       {list("Fit", Object.entries(FITS), (fit) => tell(set({ fit: fit as NonNullable<PairChange["fit"]> }, "Fit")))}
       <Field
         label="Search"

@@ -9,6 +9,7 @@ export type PairRow = {
   index: number;
   parts: string;
   joint: string;
+  property: string;
   law: string;
   start: string;
   gap: number;
@@ -45,6 +46,7 @@ export function pairRows({ document: study, asleep }: StudyInfo, preflight: Pref
       index,
       parts: `${owners(study, pair.a)} – ${wall ?? owners(study, pair.b)}`,
       joint: study.joints?.find((j) => pair.id in (j.pieces?.pairs ?? {}))?.name ?? "",
+      property: study.contacts?.find((c) => c.id === pair.contact)?.name ?? "",
       law: lawText(pair),
       start: startText(start?.gap),
       gap: start?.gap ?? Infinity,
@@ -62,6 +64,7 @@ export type PairChange = {
   fit?: PairUse["fit"];
   interference?: string;
   search?: string;
+  contact?: string | null;
   enforcement?: Partial<PairUse["enforcement"]>;
 };
 
@@ -81,6 +84,7 @@ export function changed(rows: readonly PairRow[], { law, enforcement, ...plain }
 
 /** What a pair hands on to others that are made like it. */
 export const likeness = ({ pair }: PairRow): PairChange => ({
+  contact: pair.contact ?? null,
   law: pair.law,
   enforcement: pair.enforcement,
   fit: pair.fit,
