@@ -1,7 +1,6 @@
 """More whole jobs on the page: discs and shoes, pins in lugs, pawls, hinged bars, bolts, ties and threads."""
 
 import re
-from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
@@ -18,12 +17,9 @@ from tests.web.doing import (
     pick,
     pressure,
     run_to_the_end,
-    select_part,
     set_entry,
     start_empty,
 )
-from ulmek.core.geometry import kernel
-from ulmek.core.geometry.recipes import RECIPES
 
 
 def _place(page: Page, element_size: str, **at: str) -> None:
@@ -167,41 +163,6 @@ def test_a_line_bolt_into_a_body_that_was_split(page: Page) -> None:
     run_to_the_end(page)
     # 16 kN over 1600 mm²: 10 MPa where it is pressed evenly.
     assert 9 < pressure(page, "block-joint") < 30
-
-
-def test_a_step_bracket_with_bolts_into_the_ground_by_torque(page: Page, tmp_path: Path) -> None:
-    path = tmp_path / "bracket.step"
-    kernel.write_step([("Bracket", kernel.shape_of(RECIPES["bracket"].solid({})))], path)
-    page.get_by_role("button", name="Start from a STEP file").click()
-    dialog = page.get_by_role("dialog")
-    dialog.get_by_label("STEP file", exact=True).set_input_files(path)
-    dialog.get_by_role("button", name=re.compile("^Add")).last.click()
-    expect(dialog).to_have_count(0)
-    select_part(page, "bracket")
-    set_entry(page, "Element size", "20 mm")
-    set_entry(page, "Elements a turn", "8")
-    pick(page, "bracket", "plane.10")
-    page.get_by_role("button", name="Wall against it").click()
-    for n in (1, 2, 3, 4):
-        pick(page, "bracket", f"cylinder.{n}")
-        handle_on_it(page)
-        if n == 1:
-            # A hole that is led rigidly would rest on the wall by its rim: told, and mended.
-            findings(page).get_by_role("button", name="Lead them on average").click()
-        page.get_by_role("radio", name="on average").click()
-        expect(page.get_by_role("radio", name="on average")).to_be_checked()
-        page.get_by_role("button", name="Bolt into the ground").click()
-        page.get_by_role("radio", name="moment").click()
-        set_entry(page, "Load", "40 N*m")
-    pick(page, "bracket", "plane.6")
-    page.get_by_role("button", name="Force on it").click()
-    direct(page, "0", "-1", "0")
-    set_entry(page, "Load", "2 kN")
-    _held(page)
-    run_to_the_end(page)
-    # T = K d F: 40 N·m with K = 0.2 on an M16 tighten to 12.5 kN.
-    page.get_by_test_id("ledger").get_by_text("Bolt at Handle of Bracket", exact=True).click()
-    expect(page.get_by_text("12.5 kN").first).to_be_visible()
 
 
 def test_unlike_meshes_tied_their_overlap_removed_and_counted(page: Page) -> None:
