@@ -24,6 +24,15 @@ def settle(page: Page) -> None:
     page.wait_for_timeout(700)
 
 
+def join(page: Page, one: str, other: str) -> None:
+    """Begin a joint of two parts, and see what it would be made of."""
+    page.locator(f'[data-part="{one}"]').click()
+    page.locator(f'[data-part="{other}"]').click(modifiers=["Shift"])
+    page.get_by_role("button", name="Make a joint").click()
+    page.get_by_text("Makes ").wait_for()
+    page.wait_for_timeout(1500)
+
+
 def main(address: str, folder: Path) -> None:
     """Walk through the main views of the first study and photograph each."""
     with sync_playwright() as playwright:
@@ -45,6 +54,14 @@ def main(address: str, folder: Path) -> None:
         page.locator('[data-pair="flange"]').click()
         page.get_by_label("in order").first.wait_for()
         take("bench")
+        page.get_by_role("button", name="All pairs").click()
+        page.get_by_label("Mark Bolt heads – bracket").click()
+        page.get_by_label("Mark Nuts – wall plate").click()
+        take("bench-pairs")
+        page.get_by_role("button", name="Back to the sequence").click()
+        join(page, "wall-plate", "bracket")
+        take("bench-joint-bolted")
+        page.get_by_role("button", name="Not now").click()
         page.locator('[data-part="bracket"]').click()
         take("bench-part")
         page.locator('[data-sign^="load/"]', has_text="Hoist pull").click()
@@ -70,22 +87,19 @@ def main(address: str, folder: Path) -> None:
         page.locator('[data-row="flange"]').get_by_role("button", name="open,").click()
         take("review-status")
         page.locator('[data-row="bracket"] button').first.click()
-        take("review-stress")
         page.locator("label", has_text="section").get_by_role("checkbox").check()
         page.get_by_role("group", name="Section").get_by_role("radio", name="y").click()
         page.get_by_label("Place of the section").fill("0.73")
         page.locator('[data-row="bolts"] button').first.click()
-        take("review-cut")
+        page.locator("label", has_text="section").get_by_role("checkbox").uncheck()
         page.goto(address)
         page.locator("[data-study]", has_text="Lifting eye").get_by_role("link", name="Bench").click()
         page.get_by_label("in order").first.wait_for()
         page.locator('[data-pair="in-strap"]').click()
         take("bench-lifting-eye")
-        page.get_by_role("button", name="Find pairs").click()
-        page.get_by_text("In pairs already").wait_for()
-        page.get_by_text("Pin – lug:").hover()
-        take("bench-find-pairs")
-        page.get_by_role("button", name="Close").click()
+        join(page, "lug", "strap")
+        take("bench-joint-pinned")
+        page.get_by_role("button", name="Not now").click()
         page.get_by_role("button", name="measure").click()
         area = page.get_by_test_id("stage").bounding_box()
         assert area is not None
@@ -115,6 +129,10 @@ def main(address: str, folder: Path) -> None:
         page.locator("[data-study]", has_text="Crossed stops").get_by_role("link", name="Review").click()
         page.locator('[data-row="lower"] button').first.click()
         take("review-beams")
+        page.goto(address)
+        page.locator("[data-study]", has_text="Pinion and sector").get_by_role("link", name="Bench").click()
+        join(page, "sector", "pinion")
+        take("bench-joint-geared")
         page.goto(address)
         page.locator("[data-study]", has_text="Pinion and sector").get_by_role("link", name="Review").click()
         page.locator('[data-row="pinion"] button').first.click()

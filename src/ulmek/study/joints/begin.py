@@ -8,6 +8,7 @@ from pydantic import ValidationError
 
 from ulmek.core.errors import InputError
 from ulmek.core.handcalc.fasteners import size_for_hole, thread_for_hole
+from ulmek.core.mesh.fitted import FaceShape
 from ulmek.study.edits import edited_by
 from ulmek.study.items import Patch, StudyDocument
 from ulmek.study.items.joint import (
@@ -134,24 +135,30 @@ def _named(shapes: Shapes, picked: list[str]) -> list[str]:
     return out
 
 
-def _rounds(shapes: Shapes, body: str) -> list[tuple[str, float, bool]]:
-    """Round faces of a body: name, radius (mm), and whether it is a hole."""
-    found = []
-    for name in shapes.mesh(body).faces:
-        shape = shapes.shape(body, name)
-        if shape is not None and shape.kind == "round":
-            found.append((name, shape.radius, shape.is_hollow))
-    return found
+def _rounds(shapes: Shapes, body: str) -> list[tuple[str, FaceShape]]:
+    """Round faces of a body."""
+    found = ((name, shapes.shape(body, name)) for name in shapes.mesh(body).faces)
+    return [(name, shape) for name, shape in found if shape is not None and shape.kind == "round"]
 
 
-def _best(rounds: dict[str, list[tuple[str, float, bool]]], body: str) -> str:
-    """The round face of a body that fits one of another body best: of the same radius, and holes before shanks."""
-    others = [r for b, found in rounds.items() if b != body for r in found]
+def _best(rounds: dict[str, list[tuple[str, FaceShape]]], body: str) -> str:
+    """The round face of a body that fits one of another body best: of the same radius, holes before shanks, and of
+    those that are alike one in line."""
+    others = [shape for b, found in rounds.items() if b != body for _, shape in found]
 
-    def off(face: tuple[str, float, bool]) -> tuple[float, bool]:
+    def off(face: tuple[str, FaceShape]) -> tuple[float, bool, bool]:
+        mine = face[1]
+        if not others:
+            return 0.0 if mine.is_hollow else 1.0, not mine.is_hollow, False
         # Two shanks do not go together.
-        near = [abs(radius / face[1] - 1) for _, radius, hollow in others if hollow or face[2]]
-        return round(min(near, default=0.0 if face[2] else 1.0), 3), not face[2]
+        ways = []
+        for other in others:
+            if mine.is_hollow or other.is_hollow:
+                away = other.point - mine.point
+                across = float(np.linalg.norm(away - (away @ mine.direction) * mine.direction))
+                is_off = across > OFF_AXIS * 2 * mine.radius
+                ways.append((round(abs(other.radius / mine.radius - 1), 3), not mine.is_hollow, is_off))
+        return min(ways, default=(1.0, not mine.is_hollow, True))
 
     return min(rounds[body], key=off)[0]
 
