@@ -125,3 +125,28 @@ def test_a_part_that_went_further_than_small_motion_is_true_for_is_remarked(went
     assert remark["text"].startswith(f"Bracket {said} where only small motion is followed, from step 2, Hoist pull")
     large = [s.model_copy(update={"large_motion": True}) for s in study.steps]
     assert build_ledger(study.model_copy(update={"steps": large}), course, 2).remarks == []
+
+
+SLIDES = {"share_sliding": 0.4, "share_sticking": 0.0, "as_one": 0.9}
+
+
+@pytest.mark.parametrize(
+    ("meant", "cell", "last", "grade", "says"),
+    [
+        ("to-slide", "sliding", SLIDES, "good", "As it is meant: slides"),
+        ("to-slide", "sliding", {}, "watch", "It holds, though it is meant to slide."),
+        ("to-open", "pressure", {"share_open": 0.95}, "good", "As it is meant: opens"),
+        ("to-open", "pressure", {}, "watch", "It stays shut, though it is meant to open."),
+        ("to-carry-nothing", "pressure", {}, "watch", "It presses, though it is meant to carry nothing."),
+    ],
+)  # fmt: skip
+def test_a_pair_is_judged_by_what_it_is_meant_to_do(
+    meant: str, cell: str, last: dict[str, float], grade: str, says: str
+) -> None:
+    study = demo_study("wall-bracket")
+    flange = study.pairs[0].model_copy(update={"meant": meant})
+    other = study.model_copy(update={"pairs": [flange, *study.pairs[1:]]})
+    ledger = build_ledger(other, _course(**last), 2)
+    judged = getattr(next(r for r in ledger.rows if r.id == "flange"), cell)
+    assert (judged.grade, judged.verdict[: len(says)]) == (grade, says)
+    assert bool([r for r in ledger.remarks if r["row"] == "flange"]) == (grade != "good")

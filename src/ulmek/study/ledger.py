@@ -84,6 +84,7 @@ def build_ledger(study: StudyDocument, summaries: list[Summary], increment: int)
     remarks: list[dict[str, str]] = []
     for pair in study.pairs:
         rows.append(_pair_row(study, pair, shown, remarks))
+        remarks = _as_meant(pair, rows[-1], remarks)
     for part in study.parts:
         rows.append(_part_row(study, part, shown, remarks))
     for bolt in study.bolts:
@@ -124,6 +125,29 @@ def _pair_row(study: StudyDocument, pair: Any, shown: list[Summary], remarks: li
         yielding=_pair_yield_cell(study, pair, shown[-1], trend("yield_share")),
         shares=(now.share_open, now.share_sliding, now.share_sticking),
     )
+
+
+def _as_meant(pair: Any, row: Row, remarks: list[dict[str, str]]) -> list[dict[str, str]]:
+    """Judge a pair by what it is meant to do, where that is something else than to stay shut and hold; what was said
+    against what is meant goes. Returns the remarks that stay."""
+    judged = {"to-slide": "sliding", "to-open": "pressure", "to-carry-nothing": "pressure"}.get(pair.meant)
+    cell: Cell | None = getattr(row, judged) if judged is not None else None
+    if cell is None:
+        return remarks
+    if pair.meant == "to-carry-nothing":
+        is_so, wrong = cell.verdict == "Has not touched.", "presses, though it is meant to carry nothing."
+    elif pair.meant == "to-slide":
+        is_so = cell.grade == "bad" or pair.law.may_slide == "freely"
+        wrong = "holds, though it is meant to slide."
+    else:
+        is_so, wrong = cell.grade == "bad" or "apart" in cell.verdict, "stays shut, though it is meant to open."
+    told = f"As it is meant: {cell.verdict[0].lower()}{cell.verdict[1:]}" if is_so else f"It {wrong}"
+    judged_so = cell.model_copy(update={"grade": "good" if is_so else "watch", "verdict": told})
+    setattr(row, judged or "", judged_so)
+    if not is_so:
+        return [*remarks, {"grade": "watch", "row": pair.id, "text": f"{pair.name} {wrong}"}]
+    words = cell.verdict[0].lower() + cell.verdict[1:]
+    return [r for r in remarks if r.get("row") != pair.id or words not in f"{r['text'][0].lower()}{r['text'][1:]}"]
 
 
 def _closed(summary: Summary, pair_id: str) -> float:

@@ -19,7 +19,7 @@ class PairUse(Item):
 
     ``contact``: the property whose law and enforcement the pair has, whatever is written here of them.
     ``fit`` "value" sets the overlap to ``interference`` all over (negative for a clearance).
-    ``released``: steps in which the pair does not act.
+    ``meant``: what verdicts judge it by. ``released``: steps in which the pair does not act.
     """
 
     id: Identifier
@@ -33,6 +33,7 @@ class PairUse(Item):
     interference: Length = "0 mm"
     search: Length = "1 mm"
     enforcement: EnforcementChoice = EnforcementChoice()
+    meant: Literal["to-hold", "to-slide", "to-open", "to-carry-nothing"] = "to-hold"
     released: list[StepId] = Field(default_factory=list)
 
     @model_validator(mode="after")

@@ -290,6 +290,8 @@ class _Bolting:
         if self.ask.shanks == "left-out":
             return
         law = Law(mu=self.ask.mu) if self.ask.shanks == "friction" else Law(may_slide="freely")
+        # A joint that holds by friction keeps its shanks clear.
+        meant = "to-hold" if self.ask.shanks == "friction" else "to-carry-nothing"
         for k, hole in enumerate(self.stack.holes):
             if self.is_tapped and k == 0:
                 continue
@@ -297,7 +299,7 @@ class _Bolting:
             holes = [s.holes[k].reference for s in self.stacks]
             search = f"{max(SEARCH * clearance, 0.1):.3g} mm"
             name = f"Shanks – {self._name(hole)}"
-            self._pair(f"shanks:{hole.reference}", name, holes, [f"{bolts}/shank"], law, search=search)
+            self._pair(f"shanks:{hole.reference}", name, holes, [f"{bolts}/shank"], law, search=search, meant=meant)
 
     def _lines(self, step: str) -> None:
         """Bolts that are lines between handles on the outermost holes."""

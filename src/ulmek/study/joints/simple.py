@@ -140,6 +140,7 @@ def make_guided(make: Maker, ask: Guided) -> None:
             b=[ask.shank],
             law=law,
             fit="value",
+            meant="to-slide",
             interference=f"{-play / 2:.6g} mm",
             search=f"{max(3 * play, 0.2):.3g} mm",
         ),

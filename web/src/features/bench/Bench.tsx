@@ -99,7 +99,7 @@ export function Bench({ info }: { info: StudyInfo }) {
             swing,
             peek:
               peek ??
-              (joining && { a: joining.faces, b: [], isOnParts: true }) ??
+              (joining && { a: joining.faces.filter((f) => f.includes("/")), b: [], isOnParts: true }) ??
               (measured && { a: measured.slice(0, 1), b: measured.slice(1), isOnParts: true }),
             fresh: draft?.info?.bodies,
           })
@@ -305,7 +305,7 @@ export function Bench({ info }: { info: StudyInfo }) {
     >
       <Stage
         block={look && shown}
-        isStale={scene.isFetching}
+        isStale={scene.isFetching || !!draft?.isDrawing}
         look={placed ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
         labels={labels}
         signs={signs}

@@ -137,6 +137,7 @@ test.each(CHOICES)("%o: choosing '%s' sets %s", async (selected, option, path, v
 
 /** Every list of every inspector that edits. */
 const LISTS: [Selected, string, string, string, unknown][] = [
+  [{ kind: "pair", id: "seat" }, "It is meant", "to slide", "/pairs/0/meant", "to-slide"],
   [{ kind: "pair", id: "seat" }, "Contact property", "Dry steel", "/pairs/0/contact", "dry"],
   [part("lug"), "Material", "Pad", "/parts/0/material", "pad"],
   [part("lug"), "Modelled", "its half, y ≥ 0", "/parts/0/recipe/kept", "half"],

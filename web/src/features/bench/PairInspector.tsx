@@ -11,7 +11,7 @@ import { FaceList } from "./FaceList";
 import { Head } from "./Head";
 import { InSteps } from "./InSteps";
 import { NameField } from "./NameField";
-import { FITS } from "./pairRows";
+import { FITS, MEANT } from "./pairRows";
 import { EnforcementFields, LawFields } from "./LawFields";
 import { TakeOut } from "./TakeOut";
 
@@ -32,6 +32,12 @@ export function PairInspector({
       <NameField name={pair.name} path={path} onEdit={onEdit} />
       <ContactChoice study={study} pair={pair} path={path} onEdit={onEdit} />
       <LawFields name={pair.name} law={law} path={path} onEdit={onEdit} />
+      <Select
+        label="It is meant"
+        value={pair.meant}
+        options={Object.entries(MEANT).map(([value, label]) => ({ value, label }))}
+        onChange={(meant) => tell(onEdit([put(`${path}/meant`, meant)], `What ${pair.name} is meant to do`))}
+      />
       <Section title="Fit at the start">
         <Row label="Drawn">{startText(start?.gap) || "…"}</Row>
         <Select

@@ -27,6 +27,13 @@ export const FITS: Record<string, string> = {
   value: "set to a value",
 };
 
+export const MEANT: Record<string, string> = {
+  "to-hold": "to stay shut and hold",
+  "to-slide": "to slide",
+  "to-open": "to open",
+  "to-carry-nothing": "to carry nothing",
+};
+
 const owners = (study: StudyDocument, faces: string[]) => {
   const ids = new Set(faces.map((f) => (f.split("/")[0] ?? "").split("#")[0]));
   return [...ids].map((id) => study.parts?.find((p) => p.id === id)?.name ?? id).join(", ");

@@ -12,6 +12,8 @@ export type JointDraft = {
   info: JointInfo | undefined;
   problem: Error | null;
   isWaiting: boolean;
+  /** Whether its picture is still on the way. */
+  isDrawing: boolean;
   scene: SceneBlock | undefined;
 };
 
@@ -38,6 +40,7 @@ export function useJointDraft({ id, revision }: StudyInfo): JointDraft | undefin
     ask,
     info: ask ? preview.data : undefined,
     problem: joining.faces.length ? (begun.error ?? preview.error) : null,
+    isDrawing: scene.isFetching,
     isWaiting: begun.isFetching || preview.isFetching,
     scene: ask ? scene.data : undefined,
   };
