@@ -8,6 +8,7 @@ import pytest
 from typer.testing import CliRunner
 
 from ulmek.cli import app
+from ulmek.study.items import read_study
 
 run = CliRunner().invoke
 
@@ -87,3 +88,16 @@ def test_verify_one_case_and_export(file: Path, tmp_path: Path) -> None:
     assert refused.exit_code == 2
     assert "cannot be read" in refused.stderr
     assert run(app, ["export", str(file), "--to", "clay", str(tmp_path)]).exit_code == 2
+
+
+def test_a_joint_is_made_from_the_command_line(tmp_path: Path) -> None:
+    before, after = tmp_path / "before.json", tmp_path / "after.json"
+    run(app, ["demo", "write", "wall-bracket", str(before)])
+    asked = ["--ask", "washers=head", "--ask", "use=0.5", "--name", "Flange", "--out", str(after)]
+    told = run(app, ["joint", str(before), "wall-plate", "bracket", *asked])
+    assert told.exit_code == 0, told.output
+    assert "Flange: " in told.output
+    assert "Use of the proof load: 0.5" in told.output
+    assert read_study(after.read_bytes()).joints[0].name == "Flange"
+    wrong = run(app, ["joint", str(before), "bracket/hole.1", "--ask", "colour=red"])
+    assert (wrong.exit_code, "colour" in wrong.output) == (2, True)

@@ -403,7 +403,7 @@ export class Stage3D {
 
   private clear(): void {
     const old = new THREE.Group();
-    old.add(...this.content.children);
+    if (this.content.children.length) old.add(...this.content.children);
     this.outgoing.push(old);
     this.skins = [];
     this.counters = [];
