@@ -144,7 +144,7 @@ def main(address: str, folder: Path) -> None:
         page.get_by_role("button", name="Start empty").click()
         page.get_by_role("button", name="Add the first part").click()
         page.get_by_role("dialog").get_by_role("button", name="Spur gear or toothed sector").click()
-        page.get_by_role("button", name="Add it, and another").click()
+        page.get_by_role("button", name="And another").click()
         page.get_by_text("Gear added.").wait_for()
         page.get_by_role("button", name="Add spur gear or toothed sector").click()
         join(page, "gear", "gear-2")

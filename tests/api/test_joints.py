@@ -21,6 +21,7 @@ def test_a_joint_is_begun_looked_at_made_followed_and_undone(client: TestClient)
     begun = client.post(f"/api/studies/{study}/joints/begin", json={"faces": ["low", "high"]}).json()
     assert (begun["ask"]["kind"], begun["ask"]["holes"]) == ("bolted", ["low/hole.1", "high/hole.1"])
     assert begun["makes"] == "Bolts M16 ×2, 5 pairs, 1 step"
+    assert begun["takes"] == ""
     assert begun["bodies"] == ["bolted-bolts#1", "bolted-bolts#2"]
     assert client.get(f"/api/studies/{study}").json()["revision"] == 1
 
@@ -44,7 +45,13 @@ def test_a_joint_is_begun_looked_at_made_followed_and_undone(client: TestClient)
     assert thicker["parts"][2]["recipe"]["dimensions"]["grip"] == "32 mm"
     back = client.post(f"/api/studies/{study}/undo", params={"base_revision": 3}).json()["document"]
     assert back == made.json()["document"]
-    bare = client.post(f"/api/studies/{study}/undo", params={"base_revision": 4}).json()["document"]
+    # Unmade and made again, it takes in what it had made.
+    gone = {"kind": "joint", "id": "bolted"}
+    client.post(f"/api/studies/{study}/take-out", params={"base_revision": 4}, json=gone)
+    again = client.post(f"/api/studies/{study}/joints/preview", json={"ask": ask}).json()
+    assert (again["makes"], again["takes"], again["bodies"]) == ("", "Bolts M16 ×2, 5 pairs, 1 step", [])
+    client.post(f"/api/studies/{study}/undo", params={"base_revision": 5})
+    bare = client.post(f"/api/studies/{study}/undo", params={"base_revision": 6}).json()["document"]
     assert (len(bare["parts"]), bare["joints"], bare["pairs"]) == (2, [], [])
 
 

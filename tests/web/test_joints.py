@@ -21,7 +21,7 @@ def _parts(work: Counted, *recipes: tuple[str, dict[str, str]]) -> None:
             if dialog.get_by_label(label, exact=True).input_value() != value:
                 work.enter(label, value, within=dialog)
         is_last = number == len(recipes) - 1
-        work.press(f"Add {recipe.lower()}" if is_last else "Add it, and another", within=dialog)
+        work.press(f"Add {recipe.lower()}" if is_last else "And another", within=dialog)
         if not is_last:
             expect(dialog.get_by_text("added.")).to_be_visible()
     expect(dialog).to_have_count(0)

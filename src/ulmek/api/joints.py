@@ -33,11 +33,13 @@ class Asked(BaseModel):
 
 
 class JointInfo(BaseModel):
-    """What a joint is made of, in words; its closed form; what there is to say of it; and the bodies that are new."""
+    """What a joint makes and what it takes in of what is there, in words; its closed form; what there is to say of it;
+    and the bodies that are new."""
 
     name: str
     ask: Annotated[Ask, Field(discriminator="kind")]
     makes: str
+    takes: str
     figures: list[HandFigure]
     told: list[str]
     bodies: list[str]
@@ -47,13 +49,14 @@ class JointInfo(BaseModel):
 def begin_joint(study_id: int, picked: Picked, ctx: Ctx) -> JointInfo:
     """What picked faces would most likely be joined as, with everything that it would be made of."""
     study = ctx.store.whole_study(ctx.store.study(study_id))
-    return _info(*made(study, ask_for(study, picked.faces, picked.kind), None))
+    return _info(*made(study, ask_for(study, picked.faces, picked.kind), None), there=study)
 
 
 @router.post("/studies/{study_id}/joints/preview")
 def preview_joint(study_id: int, asked: Asked, ctx: Ctx) -> JointInfo:
     """What a joint would be made of."""
-    return _info(*made(ctx.store.whole_study(ctx.store.study(study_id)), asked.ask, asked.name))
+    study = ctx.store.whole_study(ctx.store.study(study_id))
+    return _info(*made(study, asked.ask, asked.name), there=study)
 
 
 @router.post("/studies/{study_id}/joints/scene", response_class=Response)
@@ -85,10 +88,13 @@ def look_into_joint(study_id: int, joint_id: str, ctx: Ctx) -> JointInfo:
     return _info(study, joint)
 
 
-def _info(study: StudyDocument, joint: JointUse) -> JointInfo:
+def _info(study: StudyDocument, joint: JointUse, *, there: StudyDocument | None = None) -> JointInfo:
+    """``there``: the study as it is, where the joint is not made yet."""
     found = made_of(study, joint)
-    own = [p for p in study.parts if p.id in joint.pieces.parts]
+    before = {p.id for p in there.parts} if there is not None else set()
+    own = [p for p in study.parts if p.id in joint.pieces.parts and p.id not in before]
     return JointInfo(
-        name=joint.name, ask=joint.ask, makes=in_words(study, joint), figures=found.figures,
+        name=joint.name, ask=joint.ask, makes=in_words(study, joint, there=there),
+        takes="" if there is None else in_words(study, joint, there=there, is_new=False), figures=found.figures,
         told=[t for t in found.told if t], bodies=[name for part in own for name in body_names(part)],
     )  # fmt: skip

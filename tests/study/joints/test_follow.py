@@ -127,3 +127,11 @@ def test_pieces_of_a_study_that_had_no_joints_are_gathered_into_one() -> None:
     thicker = _set(both, parts__0__recipe__dimensions__thickness="24 mm")
     assert thicker.parts[2].recipe.dimensions["grip"] == "42 mm"
     assert followed(thicker, thicker) == thicker
+
+
+def test_a_pin_that_is_there_is_taken_in_and_no_second_one_made() -> None:
+    eye = joined(demo_study("lifting-eye"), "lug", "strap")
+    (joint,) = eye.joints
+    assert joint.ask.kind == "pinned"
+    assert (list(joint.pieces.parts), len(eye.parts)) == (["pin"], 3)
+    assert {"in-lug", "in-strap"} <= set(joint.pieces.pairs)

@@ -55,7 +55,8 @@ export function inspect(selected: Selected, { study = STUDY, face, answer }: Mor
     if (one.path === "/api/materials") return { body: [] };
     if (one.path === "/api/fits") return { body: { least: 0.0115, mean: 0.0237, most: 0.036 } };
     if (one.path.endsWith("/face")) return { body: face };
-    if (one.path.includes("/joints/")) return { body: { name: "", makes: "", bodies: [], told: [], figures: [] } };
+    if (one.path.includes("/joints/"))
+      return { body: { name: "", makes: "", takes: "", bodies: [], told: [], figures: [] } };
     return { body: { pitch: 2, stress_area: 157, proof_load: 91e3 } };
   });
   const info = { ...studyAt(1, study), amounts: { loads: {}, courses: {}, bolts: { tighten: { tighten: 40e3 } } } };

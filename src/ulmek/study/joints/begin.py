@@ -36,6 +36,8 @@ Array = NDArray[np.float64]
 APART, APART_PINNED = 0.05, 0.5
 # A shank goes into a bore of its own diameter within this share, with a clearance below the second.
 PRESSED, GUIDED = 2e-3, 0.1
+# What a bolt goes through beyond its thread is wider than it by so much.
+CLEAR = 1.01
 FASTENERS = ("bolt", "screw", "nut", "stud")
 TOOTHED = ("gear", "gear-rack")
 
@@ -199,7 +201,7 @@ def _tapped(chain: list[Hole]) -> int | None:
     """Which end of a chain of holes is a thread that the others let its bolt through."""
     for at, rest in ((0, chain[1:]), (len(chain) - 1, chain[:-1])):
         thread = thread_for_hole(chain[at].diameter)
-        if rest and thread is not None and min(h.diameter for h in rest) >= thread:
+        if rest and thread is not None and min(h.diameter for h in rest) > CLEAR * thread:
             return at
     return None
 
@@ -341,15 +343,19 @@ def _count(number: int, one: str, many: str) -> str:
     return f"{number} {one if number == 1 else many}"
 
 
-def in_words(study: StudyDocument, joint: JointUse) -> str:
-    """ "3 bolts M16, 5 pairs, 1 step": what a joint is made of."""
-    parts = {p.id: p for p in study.parts}
+def in_words(study: StudyDocument, joint: JointUse, *, there: StudyDocument | None = None, is_new: bool = True) -> str:
+    """ "Bolts M16 ×3, 5 pairs, 1 step": what a joint is made of; of its pieces only those that are new, or those that
+    are not, in the study as it was (``there``)."""
+
+    def counts(section: str, item_id: str) -> bool:
+        return there is None or is_new != any(i.id == item_id for i in getattr(there, section))
+
     out = []
-    for part_id in joint.pieces.parts:
-        number = len(parts[part_id].placements)
-        name = parts[part_id].name
-        out.append(name if number == 1 else f"{name} ×{number}")
-    lines = sum(1 for b in study.bolts if b.id in joint.pieces.bolts and b.line is not None)
+    for part in (p for p in study.parts if p.id in joint.pieces.parts and counts("parts", p.id)):
+        number = len(part.placements)
+        out.append(part.name if number == 1 else f"{part.name} ×{number}")
+    own = [b for b in study.bolts if b.id in joint.pieces.bolts and counts("bolts", b.id)]
+    lines = sum(b.line is not None for b in own)
     if lines:
         out.append(_count(lines, "line bolt", "line bolts"))
     words = {
@@ -362,7 +368,7 @@ def in_words(study: StudyDocument, joint: JointUse) -> str:
         "steps": ("step", "steps"),
     }
     for section, (one, many) in words.items():
-        number = len(joint.pieces.of(section))
+        number = sum(counts(section, i) for i in joint.pieces.of(section))
         if number:
             out.append(_count(number, one, many))
     return ", ".join(out)

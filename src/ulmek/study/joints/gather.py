@@ -4,16 +4,19 @@ import json
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ulmek.study.items import KINDS, Part, StudyDocument
+from ulmek.study.items import KINDS, Part, Placement, StudyDocument
 from ulmek.study.items.joint import JointUse, Pieces
 from ulmek.study.joints.follow import made_of
 from ulmek.study.joints.made import SECTIONS, Made
-from ulmek.study.translate import body_names
+from ulmek.study.joints.shapes import coarse_mesh
+from ulmek.study.translate import body_names, placed_axes
 from ulmek.study.units import value_of
 
-# Copies of parts that stand as near (mm) as this are the same.
-NEAR = 1.0
+Array = NDArray[np.float64]
+# Copies of parts that stand as near (mm) to one axis are the same; cosine of what counts as parallel.
+NEAR, PARALLEL = 1.0, 0.999
 # What makes two items do the same, by the list they are in.
 SAME_BY = {
     "bolts": ("part",),
@@ -68,13 +71,26 @@ def _take_step_and_material(study: StudyDocument, made: Made, found: dict[str, d
 
 
 def _is_like(part: Part, item: dict[str, Any]) -> bool:
-    """Whether a part is made by the recipe of an item, at its places (along its axis they may differ a little)."""
+    """Whether a part is made by the recipe of an item, each of its copies on the axis of one of the item's: along it
+    they may differ by less than their length."""
     if part.recipe.kind != item["recipe"]["kind"] or len(part.placements) != len(item["placements"]):
         return False
-    mine = np.array([[value_of(c, "length") for c in p.at] for p in part.placements])
-    theirs = np.array([[value_of(c, "length") for c in p["at"]] for p in item["placements"]])
-    apart = np.linalg.norm(mine[:, None] - theirs[None], axis=2)
-    return bool(apart.min(axis=0).max() < NEAR and apart.min(axis=1).max() < NEAR)
+    own = [_line(p) for p in part.placements]
+    wanted = [_line(Placement.model_validate(p)) for p in item["placements"]]
+    length = float(np.ptp(coarse_mesh(part).nodes[:, 2]))
+
+    def is_on(one: tuple[Array, Array], other: tuple[Array, Array]) -> bool:
+        away = one[0] - other[0]
+        along = float(away @ other[1])
+        across = float(np.linalg.norm(away - along * other[1]))
+        return across < NEAR and abs(along) < length and abs(float(one[1] @ other[1])) > PARALLEL
+
+    return all(any(is_on(o, w) for o in own) for w in wanted)
+
+
+def _line(placement: Placement) -> tuple[Array, Array]:
+    """Where a copy stands (3,) mm, and the direction of its own z axis (3,)."""
+    return np.array([value_of(c, "length") for c in placement.at]), placed_axes(placement)[:, 2]
 
 
 def _renamed(item: dict[str, Any], names: dict[str, str]) -> dict[str, Any]:

@@ -23,7 +23,7 @@ Array = NDArray[np.float64]
 COARSER, PER_TURN = 3.0, 16
 
 
-def _coarse(part: Part) -> VolumeMesh:
+def coarse_mesh(part: Part) -> VolumeMesh:
     """A mesh of a part in its own axes, all corners of whose faces lie on the true surface."""
     use = part.recipe.model_dump()
     return part_mesh(part) if is_free_form(use) else _swept(json.dumps(use), part.id)
@@ -86,7 +86,7 @@ class Shapes:
             part, copy = self._parts[body]
             place = part.placements[copy]
             at = np.array([value_of(c, "length") for c in place.at])
-            self._meshes[body] = _coarse(part).placed(placed_axes(place), at)
+            self._meshes[body] = coarse_mesh(part).placed(placed_axes(place), at)
         return self._meshes[body]
 
     def split(self, reference: str) -> tuple[str, str]:

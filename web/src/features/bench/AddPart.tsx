@@ -122,7 +122,7 @@ export function AddPart({ info, recipes, onClose }: Props) {
         </span>
         <Button onClick={onClose}>Cancel</Button>
         <Button disabled={isBusy} onClick={() => add(true)}>
-          Add it, and another
+          And another
         </Button>
         <Button tone="main" disabled={isBusy} onClick={() => add(false)}>
           Add {recipe?.label.toLowerCase()}

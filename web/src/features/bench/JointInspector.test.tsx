@@ -34,6 +34,7 @@ function asked(kind: string): JointAsk {
 const INFO: Omit<JointInfo, "ask"> = {
   name: "Shackle joint",
   makes: "Bolts M16 ×2, 1 pair",
+  takes: "",
   bodies: [],
   told: ["hole 17.5 mm: medium fit of M16 (ISO 273)"],
   figures: [

@@ -1,6 +1,6 @@
 import { useId } from "react";
 
-import { ApiProblem, type JointAsk, type StudyInfo } from "@/api/client";
+import { ApiProblem, type JointAsk, type JointInfo, type StudyInfo } from "@/api/client";
 import { lookAtJoint, useEdits } from "@/api/hooks";
 import type { BodySkin } from "@/api/sceneBlock";
 import { vocabulary } from "@/api/vocabulary";
@@ -73,7 +73,7 @@ export function JointMaking({ info, draft, bodies }: { info: StudyInfo; draft: J
       </div>
       <footer className="border-t border-line px-4 py-2">
         <p className="pb-1.5 text-[12.5px] text-quiet">
-          {draft.info ? `Makes ${draft.info.makes}.` : draft.isWaiting ? "Looking…" : "Nothing to make yet."}
+          {draft.info ? whatOf(draft.info) : draft.isWaiting ? "Looking…" : "Nothing to make yet."}
         </p>
         <div className="flex justify-between">
           <Button onClick={() => join(undefined)}>Not now</Button>
@@ -125,3 +125,9 @@ function FaceByName({
     </>
   );
 }
+
+/** What a joint would make, and what it would take in of what is there. */
+const whatOf = ({ makes, takes }: JointInfo) =>
+  [makes && `Makes ${makes}.`, takes && `Takes in ${takes}, as ${/,/.test(takes) ? "they are" : "it is"}.`]
+    .filter(Boolean)
+    .join(" ");
