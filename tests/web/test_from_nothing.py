@@ -3,7 +3,7 @@
 from playwright.sync_api import Page, expect
 
 from tests.web.conftest import findings
-from tests.web.doing import add_part, mate, pick, set_entry, start_empty
+from tests.web.doing import add_part, direct, mate, pick, set_entry, start_empty
 
 
 def test_a_pinned_joint_from_nothing(page: Page) -> None:
@@ -52,8 +52,8 @@ def test_a_pinned_joint_from_nothing(page: Page) -> None:
     pick(page, "lug", "root")
     page.get_by_role("button", name="Force on it").click()
     expect(page.get_by_label("Load", exact=True)).to_be_visible()
-    set_entry(page, "x", "1")
-    set_entry(page, "z", "0")
+    # It begins out of the face.
+    direct(page, "1", "0", "0")
     set_entry(page, "Load", "4 kN")
     # The pin may turn in its holes: hold its end.
     pick(page, "pin", "top")
