@@ -1,17 +1,17 @@
 """STEP files to parts of a study, read in a process of its own: a hostile file takes nothing else down.
 
-`python -m ulmek.study.step_files` reads a file on its standard input and answers with JSON.
+Readers are forked from a process that has loaded the kernel once: loading takes longer than reading most files.
 """
 
 import hashlib
 import json
+import multiprocessing
 import re
 import resource
-import subprocess
-import sys
 import tempfile
+from multiprocessing.connection import Connection
 from pathlib import Path
-from typing import Any, Literal, cast
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel
@@ -35,6 +35,7 @@ LARGEST, SMALLEST = 30_000.0, 0.2
 SHORTEST = 1e-3
 # The time of writing in the head of a STEP file.
 _WHEN = re.compile(rb"'\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d'")
+_READERS = multiprocessing.get_context("forkserver")
 # Triangles along the length of a solid in its picture.
 ALONG = 20
 
@@ -69,15 +70,25 @@ def read_step_file(content: bytes, name: str, *, skins: Path, meant: Unit | None
     ------
     GeometryError : the file cannot be read, has no solid, or takes too long; says what to do.
     """
-    command = [sys.executable, "-m", "ulmek.study.step_files", name[:120], str(skins), meant or ""]
+    ours, theirs = _READERS.Pipe(duplex=False)
+    _READERS.set_forkserver_preload([__name__, *(f"OCP.{module}" for module in kernel.MODULES)])
+    reader = _READERS.Process(target=_answer, args=(theirs, content, name[:120], skins, meant), daemon=True)
+    reader.start()
+    theirs.close()
     try:
-        done = subprocess.run(command, input=content, capture_output=True, timeout=SECONDS, check=False)
-    except subprocess.TimeoutExpired:
-        raise GeometryError(
-            f"reading '{name}' was given up after {SECONDS} s.", hint="Export fewer or simpler parts to a file."
-        ) from None
+        if not ours.poll(SECONDS):
+            raise GeometryError(
+                f"reading '{name}' was given up after {SECONDS} s.", hint="Export fewer or simpler parts to a file."
+            )
+        text = ours.recv_bytes()
+    except EOFError:
+        text = b""
+    finally:
+        ours.close()
+        reader.kill()
+        reader.join()
     try:
-        answer = json.loads(done.stdout)
+        answer = json.loads(text)
     except ValueError:
         raise GeometryError(
             f"'{name}' broke the reader: the file is damaged.", hint="Export it again, as AP214 for instance."
@@ -148,19 +159,14 @@ def _write_skin(shape: Shape, length: float, path: Path) -> str | None:
     return path.stem
 
 
-def _main() -> None:
+def _answer(pipe: Connection, content: bytes, name: str, skins: Path, meant: Unit | None) -> None:
+    """Read a file, in a process of its own: what it holds, or why it cannot be read, as JSON."""
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
     answer: dict[str, Any]
     try:
-        _, name, skins, meant = sys.argv
-        read = _read(sys.stdin.buffer.read(), name, Path(skins), cast(Unit, meant) if meant else None)
-        answer = read.model_dump(mode="json")
+        answer = _read(content, name, skins, meant).model_dump(mode="json")
     except UlmekError as error:
         answer = {"message": error.message, "hint": error.hint}
     except MemoryError:
         answer = {"message": "the file takes more memory than one part may.", "hint": "Export fewer parts to a file."}
-    sys.stdout.write(json.dumps(answer))
-
-
-if __name__ == "__main__":
-    _main()
+    pipe.send_bytes(json.dumps(answer).encode())

@@ -36,6 +36,10 @@ FUZZY = 1e-6
 WRITERS_OWN = "Open CASCADE STEP translator"
 
 
+# What a process that is to read files loads beforehand.
+MODULES = ("STEPCAFControl", "XCAFDoc", "BRepExtrema", "ShapeFix")
+
+
 @lru_cache(maxsize=64)
 def _kernel(module: str) -> Any:
     _be_quiet()
