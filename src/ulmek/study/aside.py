@@ -10,9 +10,11 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
+from multiprocessing.context import ForkServerContext
 from typing import Any, TypeVar
 
 from ulmek.core.errors import MeshError, StoppedError, UlmekError
+from ulmek.core.geometry.kernel import MODULES
 
 Result = TypeVar("Result")
 # Processes at a time; seconds and bytes of memory that one piece of work may take.
@@ -127,9 +129,17 @@ def _require_going(job: Job) -> None:
         )
 
 
+def forked() -> ForkServerContext:
+    """Where processes come from: forked from one that has loaded geometry and meshing once, which takes longer than
+    most of what they do."""
+    found = multiprocessing.get_context("forkserver")
+    found.set_forkserver_preload(["ulmek.study.step_files", *(f"OCP.{module}" for module in MODULES)])
+    return found
+
+
 def _hired() -> tuple[Any, Connection]:
-    ours, theirs = multiprocessing.get_context("spawn").Pipe()
-    process = multiprocessing.get_context("spawn").Process(target=_work, args=(theirs,), daemon=True)
+    ours, theirs = forked().Pipe()
+    process = forked().Process(target=_work, args=(theirs,), daemon=True)
     process.start()
     theirs.close()
     return process, ours

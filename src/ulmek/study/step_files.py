@@ -5,7 +5,6 @@ Readers are forked from a process that has loaded the kernel once: loading takes
 
 import hashlib
 import json
-import multiprocessing
 import re
 import resource
 import tempfile
@@ -23,6 +22,7 @@ from ulmek.core.geometry.recognise import recognise
 from ulmek.core.geometry.revolved import RevolvedSolid
 from ulmek.core.geometry.stored import to_plain
 from ulmek.core.mesh.surface import mesh_surface
+from ulmek.study.aside import forked
 from ulmek.study.items import FileUse, SweptShape
 from ulmek.study.solids import packed
 
@@ -35,7 +35,6 @@ LARGEST, SMALLEST = 30_000.0, 0.2
 SHORTEST = 1e-3
 # The time of writing in the head of a STEP file.
 _WHEN = re.compile(rb"'\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d'")
-_READERS = multiprocessing.get_context("forkserver")
 # Triangles along the length of a solid in its picture.
 ALONG = 20
 
@@ -70,9 +69,8 @@ def read_step_file(content: bytes, name: str, *, skins: Path, meant: Unit | None
     ------
     GeometryError : the file cannot be read, has no solid, or takes too long; says what to do.
     """
-    ours, theirs = _READERS.Pipe(duplex=False)
-    _READERS.set_forkserver_preload([__name__, *(f"OCP.{module}" for module in kernel.MODULES)])
-    reader = _READERS.Process(target=_answer, args=(theirs, content, name[:120], skins, meant), daemon=True)
+    ours, theirs = forked().Pipe(duplex=False)
+    reader = forked().Process(target=_answer, args=(theirs, content, name[:120], skins, meant), daemon=True)
     reader.start()
     theirs.close()
     try:
