@@ -138,6 +138,8 @@ SLIDES = {"share_sliding": 0.4, "share_sticking": 0.0, "as_one": 0.9}
         ("to-open", "pressure", {"share_open": 0.95}, "good", "As it is meant: opens"),
         ("to-open", "pressure", {}, "watch", "It stays shut, though it is meant to open."),
         ("to-carry-nothing", "pressure", {}, "watch", "It presses, though it is meant to carry nothing."),
+        # Creeping is neither holding nor sliding as one: it is told as it is.
+        ("to-slide", "sliding", {**SLIDES, "as_one": 0.1}, "watch", "Faces creep against each other everywhere"),
     ],
 )  # fmt: skip
 def test_a_pair_is_judged_by_what_it_is_meant_to_do(
@@ -149,4 +151,25 @@ def test_a_pair_is_judged_by_what_it_is_meant_to_do(
     ledger = build_ledger(other, _course(**last), 2)
     judged = getattr(next(r for r in ledger.rows if r.id == "flange"), cell)
     assert (judged.grade, judged.verdict[: len(says)]) == (grade, says)
-    assert bool([r for r in ledger.remarks if r["row"] == "flange"]) == (grade != "good")
+    is_remarked = any(r["row"] == "flange" for r in ledger.remarks)
+    assert is_remarked == ("though" in judged.verdict)
+
+
+@pytest.mark.parametrize(("meant", "grade"), [("to-carry-nothing", "good"), ("to-open", "none"), ("to-slide", "none")])
+def test_of_a_pair_that_has_not_touched_nothing_is_claimed(meant: str, grade: str) -> None:
+    """That it carries nothing is known; that it would slide or open is not."""
+    study = demo_study("wall-bracket")
+    flange = study.pairs[0].model_copy(update={"meant": meant})
+    apart = replace(CALM, share_open=1.0, share_sliding=0.0, share_sticking=0.0)
+    course = [replace_pair(s, apart) for s in _course()]
+    ledger = build_ledger(study.model_copy(update={"pairs": [flange, *study.pairs[1:]]}), course, 2)
+    row = next(r for r in ledger.rows if r.id == "flange")
+    assert row.pressure is not None
+    assert row.sliding is not None
+    assert (row.pressure.grade, row.sliding.grade) == (grade, "none")
+    assert not any("though" in r["text"] for r in ledger.remarks)
+
+
+def replace_pair(summary: Summary, pair: PairSummary) -> Summary:
+    """A summary in which the flange is as given."""
+    return replace(summary, pairs={**summary.pairs, "flange": pair})

@@ -18,6 +18,8 @@ COLUMNS = ("pressure", "penetration", "sliding", "yielding")
 Grade = Literal["good", "watch", "bad", "none"]
 
 # A joint counts as opened when less than this share of what was shut after tightening is still shut.
+# A pair has touched where more of it than this share was ever shut.
+TOUCHED = 1e-9
 STILL_SHUT = 0.5
 # A pair slides as a whole when this share of its closed area slides, and this share of the slip is
 # one rigid motion: faces that only stretch against each other under load slide nearly everywhere
@@ -84,7 +86,6 @@ def build_ledger(study: StudyDocument, summaries: list[Summary], increment: int)
     remarks: list[dict[str, str]] = []
     for pair in study.pairs:
         rows.append(_pair_row(study, pair, shown, remarks))
-        remarks = _as_meant(pair, rows[-1], remarks)
     for part in study.parts:
         rows.append(_part_row(study, part, shown, remarks))
     for bolt in study.bolts:
@@ -115,39 +116,51 @@ def _pair_row(study: StudyDocument, pair: Any, shown: list[Summary], remarks: li
         values = [getattr(s.pairs[pair.id], key) for s in shown]
         return [None if value is None else value * factor for value in values]
 
+    opened: list[dict[str, str]] = []
+    crossed: list[dict[str, str]] = []
+    slid: list[dict[str, str]] = []
+    cells = {
+        "pressure": _opening_cell(study, pair, shown, trend("peak_pressure"), opened),
+        "penetration": _penetration_cell(pair, now, trend("max_penetration", 1000.0), crossed),
+        "sliding": _sliding_cell(study, pair, shown, trend("max_sliding", 1000.0), slid),
+        "yielding": _pair_yield_cell(study, pair, shown[-1], trend("yield_share")),
+    }
+    if pair.meant != "to-hold":
+        measure, said = ("sliding", slid) if pair.meant == "to-slide" else ("pressure", opened)
+        has_touched = max(_closed(s, pair.id) for s in shown) > TOUCHED
+        cells[measure] = _as_meant(pair, cells[measure], said, has_touched=has_touched)
+    remarks += [*opened, *crossed, *slid]
     return Row(
         id=pair.id,
         name=pair.name,
         kind="pair",
-        pressure=_opening_cell(study, pair, shown, trend("peak_pressure"), remarks),
-        penetration=_penetration_cell(pair, now, trend("max_penetration", 1000.0), remarks),
-        sliding=_sliding_cell(study, pair, shown, trend("max_sliding", 1000.0), remarks),
-        yielding=_pair_yield_cell(study, pair, shown[-1], trend("yield_share")),
         shares=(now.share_open, now.share_sliding, now.share_sticking),
+        **cells,
     )
 
 
-def _as_meant(pair: Any, row: Row, remarks: list[dict[str, str]]) -> list[dict[str, str]]:
-    """Judge a pair by what it is meant to do, where that is something else than to stay shut and hold; what was said
-    against what is meant goes. Returns the remarks that stay."""
-    judged = {"to-slide": "sliding", "to-open": "pressure", "to-carry-nothing": "pressure"}.get(pair.meant)
-    cell: Cell | None = getattr(row, judged) if judged is not None else None
-    if cell is None:
-        return remarks
+def _as_meant(pair: Any, cell: Cell, said: list[dict[str, str]], *, has_touched: bool) -> Cell:
+    """The cell of the measure by which a pair is judged that is meant to do something else than to stay shut and hold.
+    ``said``: what was remarked of that measure, which goes where the pair does as it is meant.
+
+    Of a pair that has not touched, or that slides freely by its law, nothing is known of sliding and opening.
+    """
     if pair.meant == "to-carry-nothing":
-        is_so, wrong = cell.verdict == "Has not touched.", "presses, though it is meant to carry nothing."
+        is_so, wrong = not has_touched, "presses, though it is meant to carry nothing."
+    elif not has_touched or cell.grade == "none":
+        return cell
     elif pair.meant == "to-slide":
-        is_so = cell.grade == "bad" or pair.law.may_slide == "freely"
-        wrong = "holds, though it is meant to slide."
+        if cell.grade == "watch":
+            return cell
+        is_so, wrong = cell.grade == "bad", "holds, though it is meant to slide."
     else:
-        is_so, wrong = cell.grade == "bad" or "apart" in cell.verdict, "stays shut, though it is meant to open."
-    told = f"As it is meant: {cell.verdict[0].lower()}{cell.verdict[1:]}" if is_so else f"It {wrong}"
-    judged_so = cell.model_copy(update={"grade": "good" if is_so else "watch", "verdict": told})
-    setattr(row, judged or "", judged_so)
-    if not is_so:
-        return [*remarks, {"grade": "watch", "row": pair.id, "text": f"{pair.name} {wrong}"}]
-    words = cell.verdict[0].lower() + cell.verdict[1:]
-    return [r for r in remarks if r.get("row") != pair.id or words not in f"{r['text'][0].lower()}{r['text'][1:]}"]
+        is_so, wrong = bool(said), "stays shut, though it is meant to open."
+    said.clear()
+    if is_so:
+        told = f"As it is meant: {cell.verdict[0].lower()}{cell.verdict[1:]}"
+        return cell.model_copy(update={"grade": "good", "verdict": told})
+    said.append({"grade": "watch", "row": pair.id, "text": f"{pair.name} {wrong}"})
+    return cell.model_copy(update={"grade": "watch", "verdict": f"It {wrong}"})
 
 
 def _closed(summary: Summary, pair_id: str) -> float:
@@ -163,7 +176,7 @@ def _opening_cell(
 ) -> Cell:
     """Peak pressure; its verdict tells whether the pair stays shut."""
     value = trend[-1]
-    never = max(_closed(s, pair.id) for s in shown) < 1e-9
+    never = max(_closed(s, pair.id) for s in shown) <= TOUCHED
     if never:
         return Cell(value=value, unit="MPa", trend=trend, grade="none", verdict="Has not touched.")
     if not pair.law.may_open:
@@ -237,6 +250,8 @@ def _sliding_cell(
         return Cell(value=value, unit="µm", trend=trend, grade="good", verdict="May not slide.")
     if pair.law.may_slide == "freely":
         return Cell(value=value, unit="µm", trend=trend, grade="none", verdict="Slides freely by its law.")
+    if max(_closed(s, pair.id) for s in shown) <= TOUCHED:
+        return Cell(value=value, unit="µm", trend=trend, grade="none", verdict="Has not touched.")
     bolts_tighten = {step for bolt in study.bolts for step in bolt.preload}
 
     def slides(s: Summary) -> bool:

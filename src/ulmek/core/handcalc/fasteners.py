@@ -80,8 +80,8 @@ def hexagon(diameter: float) -> Hexagon:
 
 
 def size_for_hole(hole: float) -> tuple[float, HoleSeries] | None:
-    """The largest nominal diameter (mm) that goes through a hole (mm), and the series whose hole is nearest to it; None
-    where none is near.
+    """The nominal diameter (mm) whose own clearance hole is nearest to a hole (mm), and the series of that; None where
+    none is near.
 
     >>> size_for_hole(17.5), size_for_hole(12.0)
     ((16.0, 'medium'), (10.0, 'coarse'))

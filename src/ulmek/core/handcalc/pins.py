@@ -18,15 +18,13 @@ def pin_limits(
     diameter: float, middle: float, outer: tuple[float, float], gap: float, *, pin_yield: float, hole_yield: float
 ) -> PinLimits:
     """Limits of a pin of ``diameter`` through a middle part between two ``outer`` ones (thicknesses in mm), a ``gap``
-    on each side; yield stresses in MPa. Without outer parts (both zero) it is held at its ends, as far out as wide.
+    on each side; yield stresses in MPa.
 
     Shear in two planes at τ = F/(2 A) = Re/√3 (von Mises). Bending as a beam that bears evenly in each part: moment
     M = F/2 (t/4 + c + a/2) at its middle, σ = 32 M/(π d³). Bearing p = F/(d t) in the part that is pressed most.
     """
     area = np.pi / 4 * diameter**2
-    thick = [t for t in outer if t > 0]
-    arm = middle / 4 + gap + (max(thick) if thick else diameter) / 2
-    bearing = min([middle, *([sum(thick)] if thick else [])]) * diameter * hole_yield
+    arm = middle / 4 + gap + max(outer) / 2
     bending = np.pi * diameter**3 / 32 * pin_yield / (arm / 2)
-    planes = max(1, len(thick)) if thick else 2
-    return PinLimits(float(planes * area * pin_yield / np.sqrt(3)), float(bending), float(bearing))
+    bearing = min(middle, sum(outer)) * diameter * hole_yield
+    return PinLimits(float(2 * area * pin_yield / np.sqrt(3)), float(bending), float(bearing))

@@ -7,12 +7,12 @@ from ulmek.core.errors import InputError
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.item import AXES
 from ulmek.study.items.support import Component
-from ulmek.study.joints.shapes import Shapes, place_of, with_place
+from ulmek.study.joints.shapes import MOVED, Shapes, across, place_of, with_place
 from ulmek.study.mating import least_turn
 
 Array = NDArray[np.float64]
-# Directions that differ by less are one; parts that are off by less (mm) stay where they are.
-PARALLEL, MOVED = 1e-6, 1e-7
+# Directions that differ by less are one.
+PARALLEL = 1e-6
 
 
 def coaxial(study: StudyDocument, own: str, other: str, *, own_hollow: bool) -> StudyDocument:
@@ -23,9 +23,9 @@ def coaxial(study: StudyDocument, own: str, other: str, *, own_hollow: bool) -> 
     body, name = shapes.split(own)
     sense = 1.0 if a.direction @ b.direction >= 0 else -1.0
     turn = least_turn(a.direction, sense * b.direction)
-    at, axes, _ = place_of(study, body)
+    at, axes = place_of(study, body)
     away = b.point - a.point
-    slide = away - (away @ b.direction) * b.direction
+    slide = across(away, b.direction)
     mine = np.array(shapes.extent(body, name, a.point, a.direction)) * sense
     theirs = np.array(shapes.extent(*shapes.split(other), a.point, b.direction))
     if min(mine.max(), theirs.max()) <= max(mine.min(), theirs.min()):

@@ -28,7 +28,7 @@ from ulmek.study.items.step import StepUse
 from ulmek.study.joints.fields import label_of
 from ulmek.study.joints.follow import followed, made_of
 from ulmek.study.joints.gather import gathered
-from ulmek.study.joints.shapes import Shapes
+from ulmek.study.joints.shapes import Shapes, across
 from ulmek.study.joints.stack import OFF_AXIS, Hole, Stack, holes_in_line, pattern_of, seat, stack_of
 
 Array = NDArray[np.float64]
@@ -157,8 +157,7 @@ def _best(rounds: dict[str, list[tuple[str, FaceShape]]], body: str) -> str:
         for other in others:
             if mine.is_hollow or other.is_hollow:
                 away = other.point - mine.point
-                across = float(np.linalg.norm(away - (away @ mine.direction) * mine.direction))
-                is_off = across > OFF_AXIS * 2 * mine.radius
+                is_off = float(np.linalg.norm(across(away, mine.direction))) > OFF_AXIS * 2 * mine.radius
                 ways.append((round(abs(other.radius / mine.radius - 1), 3), not mine.is_hollow, is_off))
         return min(ways, default=(1.0, not mine.is_hollow, True))
 

@@ -199,8 +199,8 @@ class _Bolting:
             return {step: self.ask.torque}, Tightening(
                 nut_factor=self.ask.nut_factor, diameter=f"{self.size.diameter:g} mm"
             )
-        written = self.ask.force if self.ask.tightened_by == "force" else f"{self.preload / 1000:.4g} kN"
-        return {step: written}, None
+        force = self.ask.force if self.ask.tightened_by == "force" else f"{self.preload / 1000:.4g} kN"
+        return {step: force}, None
 
     def _solid(self, step: str) -> None:
         size, d = self.size, self.size.diameter
@@ -225,21 +225,20 @@ class _Bolting:
         preload, torque = self._preloads(step)
         named = f"Bolts M{d:g}" + (f" ×{self.count}" if self.count > 1 else "")
         self.m.add("bolts", "bolts", BoltUse(id="b", name=named, part=bolts, preload=preload, torque=torque))
-        self._washers(bolts)
+        self._washers(steel)
         self._bearings(bolts)
         self._shanks(bolts)
 
-    def _washers(self, bolts: str) -> None:
-        plain = self.size.washer
-        steel = self.m.material(_steel(self.ask.strength))
+    def _washers(self, steel: str) -> None:
+        washer = self.size.washer
         dims: dict[str, str | int | float] = {
-            "inner_diameter": f"{plain.inner:g} mm",
-            "outer_diameter": f"{plain.outer:g} mm",
-            "thickness": f"{plain.thickness:g} mm",
+            "inner_diameter": f"{washer.inner:g} mm",
+            "outer_diameter": f"{washer.outer:g} mm",
+            "thickness": f"{washer.thickness:g} mm",
         }
         for under, is_there, at in (
             ("nuts", self.washers_under[0], self.low),
-            ("heads", self.washers_under[1], self.high - plain.thickness),
+            ("heads", self.washers_under[1], self.high - washer.thickness),
         ):
             if is_there:
                 self.m.part(
@@ -372,7 +371,8 @@ class _Bolting:
                 source="Coulomb: µ ΣF",
             )
         top = self.clamped[-1]
-        area = np.pi / 4 * (size.washer.outer**2 if self.washers_under[1] else bearing**2) - np.pi / 4 * top.diameter**2
+        on_washer = np.pi / 4 * (size.washer.outer**2 - top.diameter**2)
+        area = on_washer if self.washers_under[1] else size.bearing_area(top.diameter)
         if ask.modelled == "solid" and area > 0:
             limit = self.shapes.yields_at(top.body)
             pressure = f0 * spread[1] / area

@@ -24,7 +24,7 @@ from ulmek.study.items.step import IncrementSettings, StepUse
 from ulmek.study.items.support import Component, SupportUse
 from ulmek.study.joints.axes import components_along, plain, written
 from ulmek.study.joints.made import Maker
-from ulmek.study.joints.shapes import Shapes, place_of, with_place
+from ulmek.study.joints.shapes import Shapes, across, place_of, with_place
 from ulmek.study.meshing_gears import Placed, in_mesh, teeth_of
 from ulmek.study.units import value_of
 
@@ -102,7 +102,7 @@ def _placed(make: Maker, ask: Geared) -> _Mesh:
             where="stays",
             hint="Place it with its teeth in mesh, find the pairs, and hold and move it yourself.",
         )
-    (at, axes, _), (base, base_axes, _) = place_of(study, moved), place_of(study, stays)
+    (at, axes), (base, base_axes) = place_of(study, moved), place_of(study, stays)
     found = in_mesh(parts[1], Placed(axes, at), parts[0], Placed(base_axes, base))
     teeth = gearing(values[0]), gearing(values[1])
     nominal = working_distance(*teeth)
@@ -110,8 +110,8 @@ def _placed(make: Maker, ask: Geared) -> _Mesh:
     distance, angle = _distance(teeth, nominal, max(wanted - teeth[0].thinning - teeth[1].thinning, 0.0))
     axis = base_axes[:, 2]
     away = found.shift - base
-    across = away - (away @ axis) * axis
-    shift = found.shift + across / np.linalg.norm(across) * (distance - nominal)
+    aside = across(away, axis)
+    shift = found.shift + aside / np.linalg.norm(aside) * (distance - nominal)
     # Half of the play, turned against the drive: then the flanks that drive touch.
     play = (
         2 * distance * (involute(angle) - involute(_angle_at(teeth, nominal))) + teeth[0].thinning + teeth[1].thinning

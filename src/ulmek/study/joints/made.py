@@ -6,13 +6,12 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
-from ulmek.study.items import KINDS, Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
+from ulmek.study.items import Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
 from ulmek.study.items.item import Item
 from ulmek.study.items.joint import JointUse, Pieces
 from ulmek.study.units import Kind
 
 SECTIONS = tuple(Pieces.model_fields)
-LABELS = {kind.list: kind.label for kind in KINDS.values()}
 LONGEST_ID = 48
 
 
@@ -51,7 +50,7 @@ class Maker:
 
     def __init__(self, study: StudyDocument, joint: JointUse, *, is_alone: bool = False) -> None:
         """``is_alone``: makes all pairs, whether or not others have their faces."""
-        self.joint, self.is_alone = joint, is_alone
+        self.joint, self.whole, self.is_alone = joint, study, is_alone
         own = joint.pieces
         self.study = study.model_copy(
             update={s: [i for i in getattr(study, s) if i.id not in own.of(s)] for s in SECTIONS}
@@ -91,6 +90,10 @@ class Maker:
         plain = wanted.model_dump(exclude={"id", "name"})
         same = next((m for m in self.study.materials if m.model_dump(exclude={"id", "name"}) == plain), None)
         return same.id if same is not None else self.add("materials", "material", wanted)
+
+    def taken_part(self, role: str) -> Part | None:
+        """The part of the study that has a role in the joint, where it is there already."""
+        return next((p for p in self.whole.parts if self.joint.pieces.parts.get(p.id) == role), None)
 
     def keep_places(self, study: StudyDocument) -> None:
         """Keep the parts where a changed study has them, and go on with that."""

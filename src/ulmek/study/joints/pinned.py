@@ -151,8 +151,15 @@ def _keep(make: Maker, ask: Pinned, stack: Stack, diameter: float, play: float) 
         )
 
 
+def _pin_yield(make: Maker) -> float:
+    """Yield stress (MPa) of the pin: of its own material where it is there, else of the one that it gets."""
+    part = make.taken_part("pin")
+    steel = next((m for m in make.whole.materials if part is not None and m.id == part.material), STEEL)
+    return value_of(steel.yield_stress or STEEL.yield_stress or "", "stress")
+
+
 def _work_out(make: Maker, shapes: Shapes, stack: Stack, diameter: float) -> None:
-    holes, pin_yield = stack.holes, 430.0
+    holes, pin_yield = stack.holes, _pin_yield(make)
     weakest = min((y for h in holes if (y := shapes.yields_at(h.body)) is not None), default=pin_yield)
     if len(holes) == 3 and holes[0].body != holes[1].body:
         outer, middle = (holes[0].thickness, holes[2].thickness), holes[1].thickness

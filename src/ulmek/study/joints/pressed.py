@@ -19,7 +19,7 @@ from ulmek.study.items.step import IncrementSettings, StepUse
 from ulmek.study.items.support import SupportUse
 from ulmek.study.joints.axes import coaxial, plain, written
 from ulmek.study.joints.made import Maker
-from ulmek.study.joints.shapes import Array, Shapes
+from ulmek.study.joints.shapes import Array, Shapes, across
 from ulmek.study.joints.stack import holes_in_line
 from ulmek.study.mating import least_turn, placement_of
 from ulmek.study.units import Kind, value_of
@@ -163,7 +163,7 @@ def _rim(shapes: Shapes, bore: _Bore) -> tuple[str | None, float]:
         if shape is None or shape.kind != "round" or shape.is_hollow:
             continue
         away = shape.point - bore.point
-        off = np.linalg.norm(away - (away @ bore.direction) * bore.direction)
+        off = np.linalg.norm(across(away, bore.direction))
         if abs(abs(float(shape.direction @ bore.direction)) - 1) < 1e-6 and off < 0.02 * bore.radius:
             start, end = shapes.extent(bore.body, name, bore.point, bore.direction)
             if min(end, bore.end) - max(start, bore.start) > 0:

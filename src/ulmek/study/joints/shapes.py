@@ -11,7 +11,7 @@ from ulmek.core.mesh.facets import facet_areas
 from ulmek.core.mesh.fitted import FaceShape, face_shape
 from ulmek.core.mesh.size import suggested_mesh
 from ulmek.core.mesh.volume import VolumeMesh
-from ulmek.study.items import MeshSettings, Part, Placement, StudyDocument
+from ulmek.study.items import MeshSettings, Part, StudyDocument
 from ulmek.study.mating import placement_of
 from ulmek.study.meshes import part_mesh
 from ulmek.study.solids import is_free_form, solid_of_use
@@ -19,6 +19,8 @@ from ulmek.study.translate import body_names, placed_axes
 from ulmek.study.units import value_of
 
 Array = NDArray[np.float64]
+# Parts that are off by less (mm) stay where they are.
+MOVED = 1e-7
 # A joint looks at shapes, not at meshes: so much coarser than a new part, and elements to the turn.
 COARSER, PER_TURN = 3.0, 16
 
@@ -35,6 +37,11 @@ def _swept(use: str, part_id: str) -> VolumeMesh:
     size = COARSER * suggested_mesh(solid_of_use(recipe, part_id))[0]
     mesh = MeshSettings(size=f"{size:g} mm", per_turn=PER_TURN)
     return part_mesh(Part(id=part_id, name=part_id, recipe=recipe, material="any", mesh=mesh))
+
+
+def across(away: Array, direction: Array) -> Array:
+    """What of a vector (3,) lies across a direction (3,)."""
+    return np.asarray(away - (away @ direction) * direction)
 
 
 class Shapes:
@@ -146,8 +153,8 @@ def with_place(study: StudyDocument, body: str, at: Array, axes: Array) -> Study
     return study.model_copy(update={"parts": parts})
 
 
-def place_of(study: StudyDocument, body: str) -> tuple[Array, Array, Placement]:
-    """Where a copy stands (3,) mm, its axes (3, 3), and both as they are written."""
+def place_of(study: StudyDocument, body: str) -> tuple[Array, Array]:
+    """Where a copy stands (3,) mm, and its axes (3, 3)."""
     part = next(p for p in study.parts if body in body_names(p))
     place = part.placements[body_names(part).index(body)]
-    return np.array([value_of(c, "length") for c in place.at]), placed_axes(place), place
+    return np.array([value_of(c, "length") for c in place.at]), placed_axes(place)

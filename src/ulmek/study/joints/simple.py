@@ -16,7 +16,7 @@ from ulmek.study.items.support import Component, SupportUse
 from ulmek.study.items.wall import WallUse
 from ulmek.study.joints.axes import coaxial, components_along, plain, written
 from ulmek.study.joints.made import Maker
-from ulmek.study.joints.shapes import Shapes, place_of, with_place
+from ulmek.study.joints.shapes import Shapes, across, place_of, with_place
 from ulmek.study.mating import mated
 from ulmek.study.translate import placed_axes
 from ulmek.study.units import value_of
@@ -45,7 +45,7 @@ def make_seated(make: Maker, ask: Seated) -> None:
             one, two = (shapes.shape(*shapes.split(f)) for f in (first, other))
             assert one is not None
             assert two is not None
-            at, axes, _ = place_of(make.study, body)
+            at, axes = place_of(make.study, body)
             make.keep_places(with_place(make.study, body, at + two.point - one.point, axes))
             shapes = Shapes(make.study)
     names = [shapes.part(shapes.split(f)[0]).name for f in (first, other)]
@@ -174,7 +174,7 @@ def make_hinged(make: Maker, ask: Hinged) -> None:
     middle = first.point + (low + high) / 2 * first.direction
     for role, face, body, shape in rounds:
         away = shape.point - middle
-        if np.linalg.norm(away - (away @ first.direction) * first.direction) > 0.05 * first.radius:
+        if np.linalg.norm(across(away, first.direction)) > 0.05 * first.radius:
             raise InputError(f"{face} is not in line with {ask.a}.", where=role, hint="Mate the two coaxial first.")
         make.add(
             "handles",

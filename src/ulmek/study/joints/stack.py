@@ -8,15 +8,13 @@ from scipy.spatial.transform import Rotation
 
 from ulmek.core.errors import InputError
 from ulmek.study.items import StudyDocument
-from ulmek.study.joints.shapes import Shapes, place_of, with_place
+from ulmek.study.joints.shapes import MOVED, Shapes, across, place_of, with_place
 from ulmek.study.mating import least_turn
 
 Array = NDArray[np.float64]
 
 # How far off the axis a hole may stand, as a share of its diameter; what counts as touching (mm).
 OFF_AXIS, TOUCHING = 0.08, 1e-3
-# Parts that are off by less (mm) stay where they are.
-MOVED = 1e-7
 # Holes of one pattern are alike within this share of their diameter.
 ALIKE = 1e-3
 
@@ -80,7 +78,7 @@ def holes_in_line(shapes: Shapes, body: str, point: Array, direction: Array, off
         if abs(abs(float(shape.direction @ direction)) - 1) > 1e-4:
             continue
         away = shape.point - point
-        if np.linalg.norm(away - (away @ direction) * direction) > off:
+        if np.linalg.norm(across(away, direction)) > off:
             continue
         found.append(Hole(body, name, 2 * shape.radius, *shapes.extent(body, name, point, direction)))
     return sorted(found, key=lambda h: h.middle)
@@ -101,7 +99,7 @@ def stack_of(shapes: Shapes, references: list[str], *, flipped: bool = False) ->
         shape = shapes.round_face(reference, hollow=True)
         body, name = shapes.split(reference)
         away = shape.point - point
-        off = float(np.linalg.norm(away - (away @ direction) * direction))
+        off = float(np.linalg.norm(across(away, direction)))
         if abs(abs(float(shape.direction @ direction)) - 1) > 1e-4 or off > OFF_AXIS * 2 * first.radius:
             raise InputError(
                 f"{reference} is not in line with {references[0]}.",
@@ -143,12 +141,12 @@ def brought_together(study: StudyDocument, references: list[str], *, spread: boo
             continue
         shape = shapes.round_face(reference, hollow=True)
         turn = least_turn(shape.direction, direction if shape.direction @ direction >= 0 else -direction)
-        at, axes, _ = place_of(study, body)
+        at, axes = place_of(study, body)
         away = first.point - shape.point
-        across = away - (away @ direction) * direction
-        if spread and np.linalg.norm(across) > OFF_AXIS * 2 * first.radius:
+        aside = across(away, direction)
+        if spread and np.linalg.norm(aside) > OFF_AXIS * 2 * first.radius:
             turn = _spread(shapes, (bodies[0], first.point), (body, shape.point), turn, direction) @ turn
-        moved = shape.point + turn @ (at - shape.point) + across
+        moved = shape.point + turn @ (at - shape.point) + aside
         if max(np.abs(moved - at).max(), np.abs(turn - np.eye(3)).max()) > MOVED:
             study = with_place(study, body, moved, turn @ axes)
             shapes = Shapes(study)
@@ -160,7 +158,7 @@ def brought_together(study: StudyDocument, references: list[str], *, spread: boo
             after = shapes.extent(*shapes.split(beyond), first.point, direction)[0]
             slide = (before + after - start - end) / 2
         if abs(slide) > MOVED:
-            at, axes, _ = place_of(study, body)
+            at, axes = place_of(study, body)
             study = with_place(study, body, at + slide * direction, axes)
             shapes = Shapes(study)
         settled.add(body)
@@ -173,7 +171,7 @@ def _spread(shapes: Shapes, first: tuple[str, Array], other: tuple[str, Array], 
     for (body, point), rotation in ((first, np.eye(3)), (other, turn)):
         nodes = shapes.mesh(body).nodes
         arm = rotation @ ((nodes.min(axis=0) + nodes.max(axis=0)) / 2 - point)
-        arms.append(arm - (arm @ direction) * direction)
+        arms.append(across(arm, direction))
     if min(np.linalg.norm(a) for a in arms) < OFF_AXIS * float(np.ptp(shapes.mesh(first[0]).nodes, axis=0).max()):
         return np.eye(3)
     goal = -arms[0]
@@ -192,7 +190,7 @@ def _sense(shapes: Shapes, references: list[str], bodies: list[str]) -> float:
     if same is None:
         last = shapes.round_face(references[-1], hollow=True)
         away = last.point - first.point
-        if np.linalg.norm(away - (away @ first.direction) * first.direction) > OFF_AXIS * 2 * first.radius:
+        if np.linalg.norm(across(away, first.direction)) > OFF_AXIS * 2 * first.radius:
             hole = Hole(body, name, 2 * first.radius, *shapes.extent(body, name, first.point, first.direction))
             alone = Stack(first.point, first.direction, (hole,))
             return 1.0 if seat(shapes, alone, 0, at_end=True) is not None else -1.0
@@ -220,7 +218,7 @@ def pattern_of(shapes: Shapes, stack: Stack) -> tuple[list[Stack], int]:
         if max(abs(start - mine.start), abs(end - mine.end)) > ALIKE * mine.diameter:
             continue
         away = shape.point - stack.point
-        point = stack.point + away - (away @ stack.direction) * stack.direction
+        point = stack.point + across(away, stack.direction)
         chain = [Hole(body, name, 2 * shape.radius, start, end)]
         for wanted in stack.holes[1:]:
             others = holes_in_line(shapes, wanted.body, point, stack.direction, OFF_AXIS * wanted.diameter)
