@@ -93,7 +93,18 @@ def test_verify_one_case_and_export(file: Path, tmp_path: Path) -> None:
 def test_a_joint_is_made_from_the_command_line(tmp_path: Path) -> None:
     before, after = tmp_path / "before.json", tmp_path / "after.json"
     run(app, ["demo", "write", "wall-bracket", str(before)])
-    asked = ["--ask", "washers=head", "--ask", "use=0.5", "--name", "Flange", "--out", str(after)]
+    asked = [
+        "--ask",
+        "washers=head",
+        "--ask",
+        "tightened_by=use",
+        "--ask",
+        "use=0.5",
+        "--name",
+        "Flange",
+        "--out",
+        str(after),
+    ]
     told = run(app, ["joint", str(before), "wall-plate", "bracket", *asked])
     assert told.exit_code == 0, told.output
     assert "Flange: " in told.output

@@ -8,9 +8,10 @@ from pydantic import BaseModel, Field
 from ulmek.api.models import StudyInfo
 from ulmek.api.studies import Base, Ctx, scene_of, study_info
 from ulmek.core.errors import UnknownNameError
+from ulmek.study.edits import difference
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.joint import Ask, JointUse
-from ulmek.study.joints.begin import ask_for, in_words, made, new_joint
+from ulmek.study.joints.begin import ask_for, in_words, made
 from ulmek.study.joints.follow import made_of
 from ulmek.study.joints.made import HandFigure
 from ulmek.study.translate import body_names
@@ -72,8 +73,8 @@ def make_joint(study_id: int, asked: Asked, base_revision: Base, ctx: Ctx) -> St
     """Make a joint as a whole; one step of undo."""
     record = ctx.store.study(study_id)
     study = ctx.store.whole_study(record)
-    _, joint = made(study, asked.ask, asked.name)
-    patch = new_joint(study, asked.ask, asked.name)
+    done, joint = made(study, asked.ask, asked.name)
+    patch = difference(study, done)
     label = f"Make {joint.name}"[:120]
     return study_info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision))
 

@@ -123,7 +123,13 @@ def test_pieces_of_a_study_that_had_no_joints_are_gathered_into_one() -> None:
     assert (len(joint.pieces.pairs), list(joint.pieces.bolts), list(joint.pieces.steps)) == (5, ["bolts"], ["preload"])
     before, after = (s.model_dump(exclude={"joints"}) for s in (plain, both))
     assert after == before
-    assert figures(both)["Slides at µ 0.15 across at"].value > 0
+    # The closed form is that of what was taken in: 42 kN each, not the share of proof that a new joint begins with.
+    assert (joint.ask.tightened_by, joint.ask.force) == ("force", "42 kN")
+    assert figures(both)["Slides at µ 0.15 across at"].value == pytest.approx(0.15 * 4 * 42e3)
+    # What is asked otherwise than it is found changes what was taken in, and no more.
+    other = joined(plain, "wall-plate/hole.1", "bracket/hole.1", force="50 kN")
+    assert other.bolts[0].preload == {"preload": "50 kN"}
+    assert other.parts == plain.parts
     thicker = _set(both, parts__0__recipe__dimensions__thickness="24 mm")
     assert thicker.parts[2].recipe.dimensions["grip"] == "42 mm"
     assert followed(thicker, thicker) == thicker
@@ -134,4 +140,5 @@ def test_a_pin_that_is_there_is_taken_in_and_no_second_one_made() -> None:
     (joint,) = eye.joints
     assert joint.ask.kind == "pinned"
     assert (list(joint.pieces.parts), len(eye.parts)) == (["pin"], 3)
+    assert joint.ask.mu == 0.12
     assert {"in-lug", "in-strap"} <= set(joint.pieces.pairs)

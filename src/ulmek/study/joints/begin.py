@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import ValidationError
 
-from ulmek.core.errors import InputError
+from ulmek.core.errors import InputError, UlmekError
 from ulmek.core.handcalc.fasteners import size_for_hole, thread_for_hole
 from ulmek.core.mesh.fitted import FaceShape
 from ulmek.study.edits import edited_by
@@ -26,7 +26,8 @@ from ulmek.study.items.joint import (
 )
 from ulmek.study.items.step import StepUse
 from ulmek.study.joints.fields import label_of
-from ulmek.study.joints.follow import followed, made_of
+from ulmek.study.joints.follow import followed
+from ulmek.study.joints.found import as_found
 from ulmek.study.joints.gather import gathered
 from ulmek.study.joints.shapes import Shapes, across
 from ulmek.study.joints.stack import OFF_AXIS, Hole, Stack, holes_in_line, pattern_of, seat, stack_of
@@ -44,7 +45,7 @@ TOOTHED = ("gear", "gear-rack")
 
 def ask_for(study: StudyDocument, faces: list[str], kind: str | None = None) -> Ask:
     """What picked faces are most likely to be joined as, or as a given ``kind``; of a part that is picked as a whole
-    (``lug``, ``rollers#2``), the face that fits those of the others best.
+    (``lug``, ``rollers#2``), the face that fits those of the others best. Values are those of pieces that are there.
 
     Raises
     ------
@@ -58,7 +59,12 @@ def ask_for(study: StudyDocument, faces: list[str], kind: str | None = None) -> 
     faces = _named(shapes, faces)
     for face in faces:
         shapes.split(face)
-    return _BEGIN[kind or _likely(shapes, faces)](shapes, faces)
+    ask = _BEGIN[kind or _likely(shapes, faces)](shapes, faces)
+    try:
+        return as_found(study, ask, gathered(study, JointUse(id="new", name="New", ask=ask)))
+    except UlmekError:
+        # It cannot be made so, which is told when it is looked at.
+        return ask
 
 
 def new_joint(study: StudyDocument, ask: Ask, name: str | None) -> Patch:
@@ -103,8 +109,7 @@ def join(
 def made(study: StudyDocument, ask: Ask, name: str | None) -> tuple[StudyDocument, JointUse]:
     """The study with a joint made, and the joint; raises why it cannot be made."""
     after = edited_by(study, new_joint(study, ask, name))
-    made_of(after, after.joints[-1])
-    done = followed(study, after)
+    done = followed(study, after, must=after.joints[-1].id)
     return done, done.joints[-1]
 
 

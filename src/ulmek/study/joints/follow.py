@@ -9,6 +9,7 @@ from typing import Any
 from ulmek.core.errors import UlmekError, located
 from ulmek.study.items import KINDS, StudyDocument, read_study
 from ulmek.study.items.joint import JointUse
+from ulmek.study.joints.found import as_found
 from ulmek.study.joints.kinds import MAKERS
 from ulmek.study.joints.made import SECTIONS, Made, Maker
 from ulmek.study.take_out import closure
@@ -28,10 +29,11 @@ def made_of(study: StudyDocument, joint: JointUse, *, is_alone: bool = False) ->
     return maker.made
 
 
-def followed(before: StudyDocument, after: StudyDocument) -> StudyDocument:
+def followed(before: StudyDocument, after: StudyDocument, *, must: str | None = None) -> StudyDocument:
     """The edited study with its joints as they are asked to be now.
 
-    A joint that cannot be made of what the edit leaves stays as it is; preflight says so (`problem_of_joint`).
+    A joint that cannot be made of what the edit leaves stays as it is; preflight says so (`problem_of_joint`). The one
+    that ``must`` be made raises why it cannot.
     """
     for _ in range(ROUNDS):
         start = after
@@ -42,8 +44,10 @@ def followed(before: StudyDocument, after: StudyDocument) -> StudyDocument:
             try:
                 target = made_of(after, joint)
             except UlmekError:
+                if joint.id == must:
+                    raise
                 continue
-            after = _with(after, joint, _made_before(before, was), target, is_new=was is None)
+            after = _with(after, joint, _made_before(before, after, joint, was), target)
         if after == start:
             return after
         before = start
@@ -65,17 +69,23 @@ def _around(study: StudyDocument, joint: JointUse) -> list[Any]:
     return [(p.id, p.name, p.recipe, p.placements, p.material) for p in study.parts if p.id not in own]
 
 
-def _made_before(before: StudyDocument, was: JointUse | None) -> Made:
-    if was is None:
+def _made_before(before: StudyDocument, after: StudyDocument, joint: JointUse, was: JointUse | None) -> Made:
+    """What a joint was made of before an edit; of a new one, what it takes in, as that is."""
+    has_pieces = any(joint.pieces.of(s) for s in SECTIONS)
+    if was is None and not has_pieces:
         return Made()
     try:
-        return made_of(before, was)
+        if was is not None:
+            return made_of(before, was)
+        made = made_of(after, joint.model_copy(update={"ask": as_found(after, joint.ask, joint.pieces)}))
     except UlmekError:
         # What it was made of cannot be told from what was changed by hand: all of it is made anew.
         return Made()
+    taken = {(s, role) for s in SECTIONS for role in joint.pieces.of(s).values()}
+    return Made({key: item for key, item in made.pieces.items() if key in taken})
 
 
-def _with(study: StudyDocument, joint: JointUse, base: Made, target: Made, *, is_new: bool) -> StudyDocument:
+def _with(study: StudyDocument, joint: JointUse, base: Made, target: Made) -> StudyDocument:
     """The study with the pieces of a joint made, or made anew."""
     plain = study.model_dump(mode="json")
     own = next(j for j in plain["joints"] if j["id"] == joint.id)["pieces"]
@@ -102,9 +112,7 @@ def _with(study: StudyDocument, joint: JointUse, base: Made, target: Made, *, is
         position = next((n for n, i in enumerate(listed) if own[section].get(i["id"]) == role), None)
         if position is not None:
             was = base.pieces.get((section, role))
-            # What a new joint takes in stays as it is.
-            if base.pieces or not is_new:
-                listed[position] = item if was is None else _merged(was, listed[position], item)
+            listed[position] = item if was is None else _merged(was, listed[position], item)
         elif (section, role) not in base.pieces:
             listed.insert(0 if section == "steps" and role in FIRST_STEPS else len(listed), item)
             own[section][item["id"]] = role
