@@ -1,9 +1,9 @@
 import type { StudyDocument } from "@/api/client";
-import { useSelection } from "@/features/selection";
 import { Section } from "@/ui/Section";
 
 import type { InspectorProps } from "./edits";
 import { Head } from "./Head";
+import { ItemChips } from "./ItemChips";
 import { EnforcementFields, LawFields } from "./LawFields";
 import { NameField } from "./NameField";
 import { TakeOut } from "./TakeOut";
@@ -18,7 +18,6 @@ export function ContactInspector({
   path,
   onEdit,
 }: InspectorProps & { contact: ContactUse; path: string }) {
-  const { select } = useSelection();
   const users = (study.pairs ?? []).filter((p) => p.contact === contact.id);
   const owner = { name: contact.name, path, onEdit };
   return (
@@ -28,18 +27,7 @@ export function ContactInspector({
       <LawFields {...owner} law={contact.law} />
       <EnforcementFields {...owner} enforcement={contact.enforcement} />
       <Section title={`Of ${users.length} ${users.length === 1 ? "pair" : "pairs"}`}>
-        <div className="flex flex-wrap gap-1">
-          {users.map((pair) => (
-            <button
-              key={pair.id}
-              type="button"
-              className="max-w-full truncate rounded-full border border-line bg-paper px-2 text-[12.5px] hover:bg-verdigris-pale"
-              onClick={() => select({ kind: "pair", id: pair.id })}
-            >
-              {pair.name}
-            </button>
-          ))}
-        </div>
+        <ItemChips items={users.map(({ id, name }) => ({ kind: "pair", id, name }))} />
         <p className="pt-1 text-[12.5px] text-quiet">A pair that is given a law of its own follows it no more.</p>
       </Section>
       <TakeOut study={info.id} kind="contact" item={contact} />

@@ -2,13 +2,13 @@ import type { JointUse } from "@/api/client";
 import { useJoint } from "@/api/hooks";
 import { jointSort, vocabulary } from "@/api/vocabulary";
 import { type NamedKind, nameOf } from "@/features/items";
-import { useSelection } from "@/features/selection";
 import { Field } from "@/ui/Field";
 import { Refusal } from "@/ui/Refusal";
 import { Section } from "@/ui/Section";
 import { type InspectorProps, put } from "./edits";
 import { FaceList } from "./FaceList";
 import { Head } from "./Head";
+import { ItemChips } from "./ItemChips";
 import { JointFields, JointFigures } from "./JointFields";
 import { NameField } from "./NameField";
 import { TakeOut } from "./TakeOut";
@@ -21,7 +21,6 @@ export function JointInspector({
   path,
   onEdit,
 }: InspectorProps & { joint: JointUse; path: string }) {
-  const { select } = useSelection();
   const look = useJoint(info.id, info.revision, joint.id);
   const pieces = piecesOf(joint);
   const set = (name: string, value: unknown, label: string) =>
@@ -60,18 +59,7 @@ export function JointInspector({
       />
       {look.data && <JointFigures info={look.data} />}
       <Section title={`Made of ${look.data?.makes ?? `${pieces.length} pieces`}`}>
-        <div className="flex flex-wrap gap-1">
-          {pieces.map(({ kind, id }) => (
-            <button
-              key={`${kind}/${id}`}
-              type="button"
-              className="max-w-full truncate rounded-full border border-line bg-paper px-2 text-[12.5px] hover:bg-verdigris-pale"
-              onClick={() => select({ kind, id })}
-            >
-              {nameOf(study, kind, id)}
-            </button>
-          ))}
-        </div>
+        <ItemChips items={pieces.map((p) => ({ ...p, name: nameOf(study, p.kind, p.id) }))} />
         <p className="pt-1 text-[12.5px] text-quiet">
           They follow the joint; what is changed on them by hand stays, until the joint changes it.
         </p>
@@ -83,7 +71,7 @@ export function JointInspector({
 }
 
 /** The pieces of a joint in the order of the document. */
-export const piecesOf = (joint: JointUse): { kind: NamedKind; id: string }[] =>
+const piecesOf = (joint: JointUse): { kind: NamedKind; id: string }[] =>
   vocabulary().kinds.flatMap(({ name, list }) =>
     Object.keys((joint.pieces as Record<string, Record<string, string>> | undefined)?.[list] ?? {}).map((id) => ({
       kind: name as NamedKind,

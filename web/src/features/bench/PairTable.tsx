@@ -9,6 +9,7 @@ import { tell } from "@/ui/notices";
 import { useFilter } from "@/ui/useFilter";
 
 import { type EditFn, number } from "./edits";
+import { LAWS } from "./jointGraph";
 import { FITS, type PairChange, type PairRow, changed, likeness, pairRows, swapped } from "./pairRows";
 
 type Props = {
@@ -78,8 +79,12 @@ export function PairTable({ info, preflight, onEdit, onFind, onClose }: Props) {
   const rows = useMemo(() => sorted(left, sorting), [left, sorting]);
   const chosen = rows.filter((r) => marked.has(r.pair.id));
   useEffect(() => {
-    const height = body.current?.clientHeight;
-    if (height) setView((v) => ({ ...v, height }));
+    const sheet = body.current;
+    if (!sheet) return;
+    // The panel is dragged higher and lower.
+    const watch = new ResizeObserver(() => setView((v) => ({ ...v, height: sheet.clientHeight || v.height })));
+    watch.observe(sheet);
+    return () => watch.disconnect();
   }, []);
 
   const mark = (row: PairRow, isRange: boolean) => {
@@ -176,7 +181,7 @@ export function PairTable({ info, preflight, onEdit, onFind, onClose }: Props) {
                 </span>
                 {COLUMNS.map((c) => (
                   <span key={c.key} role="cell" className="truncate" title={c.text(row)}>
-                    {c.text(row)}
+                    {c.key === "name" ? <button type="button">{c.text(row)}</button> : c.text(row)}
                   </span>
                 ))}
               </div>
@@ -198,14 +203,6 @@ function sorted(rows: PairRow[], sorting: { key: string; isDown: boolean } | und
     : (a: PairRow, b: PairRow) => text(a).localeCompare(text(b), undefined, { numeric: true });
   return [...rows].sort((a, b) => (sorting?.isDown ? compare(b, a) : compare(a, b)));
 }
-
-const LAWS: Record<string, NonNullable<PairChange["law"]>> = {
-  friction: { may_open: true, may_slide: "friction" },
-  smooth: { may_open: true, may_slide: "freely" },
-  grip: { may_open: true, may_slide: "no" },
-  captive: { may_open: false, may_slide: "freely" },
-  tied: { may_open: false, may_slide: "no" },
-};
 
 /** Sets entries of all pairs that are marked, each as one edit. */
 function Together({

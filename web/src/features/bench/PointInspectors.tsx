@@ -11,6 +11,7 @@ import { tell } from "@/ui/notices";
 import { type InspectorProps, freeId, put, replace } from "./edits";
 import { FaceList } from "./FaceList";
 import { Head } from "./Head";
+import { ItemChips } from "./ItemChips";
 import { NameField } from "./NameField";
 import { TakeOut } from "./TakeOut";
 import { AXES, Three } from "./Three";
@@ -285,7 +286,6 @@ export function LinkInspector({ info, study, link, path, onEdit }: InspectorProp
 }
 
 export function WallInspector({ info, study, wall, path, onEdit }: InspectorProps & { wall: WallUse; path: string }) {
-  const { select } = useSelection();
   const pairs = (study.pairs ?? []).filter((p) => p.wall === wall.id);
   return (
     <>
@@ -334,16 +334,7 @@ export function WallInspector({ info, study, wall, path, onEdit }: InspectorProp
       />
       {pairs.length > 0 && (
         <Section title="Its pairs">
-          {pairs.map((p) => (
-            <button
-              key={p.id}
-              type="button"
-              className="block text-verdigris hover:underline"
-              onClick={() => select({ kind: "pair", id: p.id })}
-            >
-              {p.name}
-            </button>
-          ))}
+          <ItemChips items={pairs.map(({ id, name }) => ({ kind: "pair", id, name }))} />
         </Section>
       )}
       <TakeOut study={info.id} kind="wall" item={wall} />

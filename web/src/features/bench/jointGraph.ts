@@ -179,11 +179,20 @@ function linksOf(study: StudyDocument, preflight: Preflight | undefined, asleep:
   });
 }
 
+/** Laws by their names. */
+export const LAWS: Record<string, Pick<PairUse["law"], "may_open" | "may_slide">> = {
+  friction: { may_open: true, may_slide: "friction" },
+  smooth: { may_open: true, may_slide: "freely" },
+  grip: { may_open: true, may_slide: "no" },
+  captive: { may_open: false, may_slide: "freely" },
+  tied: { may_open: false, may_slide: "no" },
+};
+
 /** What a pair may do, in a word. */
-export function lawText(pair: PairUse): string {
-  if (pair.law.may_slide === "friction") return `µ ${pair.law.mu}`;
-  if (pair.law.may_slide === "freely") return "smooth";
-  return pair.law.may_open ? "grip" : "tied";
+export function lawText({ law }: PairUse): string {
+  if (law.may_slide === "friction") return `µ ${law.mu}`;
+  const named = Object.entries(LAWS).find(([, l]) => l.may_open === law.may_open && l.may_slide === law.may_slide);
+  return named?.[0] ?? "";
 }
 
 function levelsOf(study: StudyDocument, links: [string, string][]): Map<string, number> {

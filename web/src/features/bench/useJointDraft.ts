@@ -32,13 +32,15 @@ export function useJointDraft({ id, revision }: StudyInfo): JointDraft | undefin
       },
     [first, changes],
   );
-  const preview = useJointPreview(id, revision, ask);
+  // Asked as it begins, it is what was answered already.
+  const isChanged = !!changes && Object.keys(changes).length > 0;
+  const preview = useJointPreview(id, revision, isChanged ? ask : undefined);
   const scene = useJointScene(id, revision, ask);
   if (!joining) return undefined;
   return {
     joining,
     ask,
-    info: ask ? preview.data : undefined,
+    info: ask ? (isChanged ? preview.data : begun.data) : undefined,
     problem: joining.faces.length ? (begun.error ?? preview.error) : null,
     isDrawing: scene.isFetching,
     isWaiting: begun.isFetching || preview.isFetching,
