@@ -3,6 +3,7 @@
 Usage: .venv/bin/python docs/take_screenshots.py [ADDRESS] [FOLDER]
 """
 
+import re
 import shutil
 import sys
 from pathlib import Path
@@ -29,7 +30,7 @@ def join(page: Page, one: str, other: str) -> None:
     page.locator(f'[data-part="{one}"]').click()
     page.locator(f'[data-part="{other}"]').click(modifiers=["Shift"])
     page.get_by_role("button", name="Make a joint").click()
-    page.get_by_text("Makes ").wait_for()
+    page.get_by_text(re.compile("^(Makes|Takes in) ")).wait_for()
     page.wait_for_timeout(1500)
 
 

@@ -128,6 +128,4 @@ function FaceByName({
 
 /** What a joint would make, and what it would take in of what is there. */
 const whatOf = ({ makes, takes }: JointInfo) =>
-  [makes && `Makes ${makes}.`, takes && `Takes in ${takes}, as ${/,/.test(takes) ? "they are" : "it is"}.`]
-    .filter(Boolean)
-    .join(" ");
+  [makes && `Makes ${makes}.`, takes && `Takes in ${takes}.`].filter(Boolean).join(" ");
