@@ -8,7 +8,8 @@ from pydantic import BaseModel, Field
 from ulmek.api.errors import Problem
 from ulmek.study.amounts import Amounts
 from ulmek.study.copies import Pattern
-from ulmek.study.items import FileUse, KindName, StudyDocument
+from ulmek.study.items import FileUse, KindName, RecipeUse, StudyDocument
+from ulmek.study.items.drawn import DrawnShape
 from ulmek.study.items.part import Vector
 from ulmek.study.mating import Manner
 from ulmek.study.rematch import FaceMatch
@@ -37,12 +38,29 @@ class RecipeInfo(BaseModel):
 
 
 class NewPart(BaseModel):
-    """A part to add: its recipe and dimensions, or a solid of a file with a name for it."""
+    """A part to add: its recipe and dimensions, or with a name for it a solid of a file, or a drawing or bent bar as
+    ``recipe``, ``on`` a plane (xy, yz, zx) or flat face, or beside the others."""
 
     kind: str
     dimensions: dict[str, str | int | float] = Field(default_factory=dict)
     file: FileUse | None = None
+    recipe: RecipeUse | None = None
+    on: Annotated[str, Field(max_length=120)] | None = None
     name: Annotated[str, Field(min_length=1, max_length=80)] = "Part"
+
+
+class Redrawing(BaseModel):
+    """Another drawing, runs or dimensions for a part, and its faces that were renamed: old names to new ones."""
+
+    recipe: RecipeUse
+    renamed: dict[str, str] = Field(default_factory=dict)
+
+
+class Sketch(BaseModel):
+    """A drawing to be traced, with the dimensions that it speaks of."""
+
+    drawn: DrawnShape
+    dimensions: dict[str, str | int | float] = Field(default_factory=dict)
 
 
 class Mating(BaseModel):

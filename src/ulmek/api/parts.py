@@ -5,18 +5,31 @@ from collections.abc import Callable
 from fastapi import APIRouter
 
 from ulmek.api.context import Context
-from ulmek.api.models import Copying, FileReplaced, Finer, Mating, Moving, NewPart, StudyInfo, ToldEdit
+from ulmek.api.models import (
+    Copying,
+    FileReplaced,
+    Finer,
+    Mating,
+    Moving,
+    NewPart,
+    Redrawing,
+    Sketch,
+    StudyInfo,
+    ToldEdit,
+)
 from ulmek.api.studies import Base, Ctx, study_info
 from ulmek.core.errors import UnknownNameError
 from ulmek.store.texts import study_of
 from ulmek.study.copies import copies, moved
 from ulmek.study.cut_parts import Cutting, cut_parts
-from ulmek.study.dimensions import PlacedDimension, placed_dimensions
+from ulmek.study.dimensions import PlacedDimension, expression_values, placed_dimensions
+from ulmek.study.drawing_planes import DrawingPlane, drawing_plane
+from ulmek.study.drawings import Drawing, traced
 from ulmek.study.drop_features import Dropping, without_features
 from ulmek.study.items import FileUse, Patch, StudyDocument
 from ulmek.study.mating import mated
-from ulmek.study.new_parts import new_part, part_of_file
-from ulmek.study.rematch import with_file
+from ulmek.study.new_parts import new_part, part_of_file, part_of_shape
+from ulmek.study.rematch import with_file, with_shape
 from ulmek.study.spots import finer_at
 
 router = APIRouter(prefix="/api", tags=["parts"])
@@ -25,9 +38,14 @@ PatchOf = Callable[[StudyDocument], Patch]
 
 @router.post("/studies/{study_id}/parts", status_code=201)
 def add_part(study_id: int, new: NewPart, base_revision: Base, ctx: Ctx) -> StudyInfo:
-    """Add a part by recipe, beside the others, or from a file, where that has it; with a mesh to begin with."""
+    """Add a part by recipe, beside the others, from a file, where that has it, or drawn or bent, on a plane or face;
+    with a mesh to begin with."""
     record = ctx.store.study(study_id)
-    if new.file is not None:
+    if new.recipe is not None:
+        study = ctx.store.whole_study(record)
+        at = None if new.on is None else drawing_plane(study, new.on).placement
+        part, material = part_of_shape(study, new.recipe, new.name, at)
+    elif new.file is not None:
         part, material = part_of_file(study_of(record.document), ctx.store.shelf.whole(new.file), new.name)
     else:
         part, material = new_part(ctx.store.whole_study(record), new.kind, new.dimensions)
@@ -49,6 +67,33 @@ def replace_file(study_id: int, part_id: str, file: FileUse, base_revision: Base
     label = f"{part.name} from {file.name}"[:120]
     info = study_info(ctx, ctx.store.edit(study_id, patch, label=label, base_revision=base_revision))
     return FileReplaced(study=info, matched=len(found.matches), unsure=found.unsure, lost=found.lost)
+
+
+@router.post("/studies/{study_id}/parts/{part_id}/recipe")
+def redraw_part(study_id: int, part_id: str, redrawing: Redrawing, base_revision: Base, ctx: Ctx) -> StudyInfo:
+    """Give a part another drawing or other runs; faces that were renamed are led along wherever they are named."""
+    return _edit_part(
+        ctx, study_id, part_id, base_revision, "Drawing of {}",
+        lambda study: with_shape(study, part_id, redrawing.recipe, redrawing.renamed),
+    )  # fmt: skip
+
+
+@router.get("/studies/{study_id}/drawing-plane")
+def find_drawing_plane(study_id: int, on: str, ctx: Ctx) -> DrawingPlane:
+    """Where a drawing on a plane (xy, yz, zx) or flat face comes to stand, and what it can be drawn by there."""
+    return drawing_plane(ctx.store.whole_study(ctx.store.study(study_id)), on)
+
+
+@router.post("/drawings")
+def trace_drawing(sketch: Sketch) -> Drawing:
+    """A drawing as far as it goes: its edges, dimensions and faults, each at its place."""
+    return traced(sketch.drawn, sketch.dimensions)
+
+
+@router.get("/studies/{study_id}/parts/{part_id}/values")
+def dimension_values(study_id: int, part_id: str, ctx: Ctx) -> dict[str, str]:
+    """What those dimensions of a part come to that are written as expressions."""
+    return expression_values(study_of(ctx.store.study(study_id).document), part_id)
 
 
 @router.post("/studies/{study_id}/cut")

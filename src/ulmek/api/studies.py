@@ -42,11 +42,11 @@ from ulmek.study.aside import aside
 from ulmek.study.awake import asleep
 from ulmek.study.edits import check_recipe
 from ulmek.study.grades import GRADES
-from ulmek.study.items import FileUse, Material, StudyDocument, items_of, read_study
+from ulmek.study.items import FileUse, Material, RecipeUse, StudyDocument, items_of, read_study
 from ulmek.study.measure import FaceInfo, Measured, face_info, measured
 from ulmek.study.mesh_report import MeshReport, mesh_report
 from ulmek.study.meshes import part_mesh
-from ulmek.study.new_parts import new_part, part_of_file, spaces_of
+from ulmek.study.new_parts import new_part, part_of_file, part_of_shape, spaces_of
 from ulmek.study.preflight import Preflight
 from ulmek.study.step_export import write_assembly
 from ulmek.study.step_files import StepFile, read_step_file
@@ -94,6 +94,13 @@ def preview_recipe(kind: str, dimensions: str = "{}", section: bool = False) -> 
         raise InputError("the dimensions are not a JSON object of entries.", where="dimensions") from None
     part, _ = new_part(_EMPTY, new.kind, new.dimensions)
     return _scene({part.id: part_mesh(part, section=section)}, 0)
+
+
+@router.post("/parts/preview", response_class=Response)
+def preview_shape(recipe: RecipeUse) -> Response:
+    """The skin of a drawn part or bent bar, as `study_scene`."""
+    part, _ = part_of_shape(_EMPTY, recipe, "part")
+    return _scene({part.id: part_mesh(part)}, 0)
 
 
 @router.post("/geometry")

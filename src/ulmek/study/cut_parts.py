@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 from scipy.spatial import cKDTree
 
-from ulmek.core.errors import InputError, UnknownNameError, located
+from ulmek.core.errors import GeometryError, InputError, UnknownNameError, located
 from ulmek.core.geometry import kernel
 from ulmek.study.aside import aside
 from ulmek.study.edits import difference
@@ -23,10 +23,12 @@ from ulmek.study.items import (
     StudyDocument,
     read_study,
 )
+from ulmek.study.items.drawn import BarCut
 from ulmek.study.items.references import references
 from ulmek.study.matching import do_match, matched
 from ulmek.study.meshes import part_mesh
 from ulmek.study.pieces import Piece, made_piece, middles, told_gone, with_pieces
+from ulmek.study.solids import solid_of_use
 from ulmek.study.step_export import placed_shape
 from ulmek.study.step_files import use_of_shape
 from ulmek.study.take_out import listed
@@ -170,13 +172,16 @@ def _require_divisible(study: StudyDocument, part: Part, pieces: list[Piece]) ->
 def _pieces(part: Part, plane: _Plane, cutting: Cutting, copies: list[int], free: Iterator[int]) -> list[Piece]:
     """What the plane, in the part's own axes, leaves of some of its copies."""
     at = {"placements": [part.placements[c] for c in copies]}
-    halved = _by_recipe(part, plane, cutting)
-    if halved is not None:
-        mesh = part_mesh(halved)
-        cuts = [n for n, f in mesh.faces.items() if np.abs(plane.heights(mesh.nodes[f])).max() < IN_PLANE]
-        number = next(free)
-        named = halved.model_copy(update={**at, "id": f"{part.id}-{number}", "name": f"{part.name} {number}"})
-        return [Piece(named, copies, {n: n for n in mesh.faces if n not in cuts}, cuts, cutting.keep == "ahead")]
+    made = _by_recipe(part, plane, cutting) or _bent(part, plane, cutting)
+    if made:
+        found = []
+        for left, is_ahead in made:
+            mesh = part_mesh(left)
+            cuts = [n for n, f in mesh.faces.items() if np.abs(plane.heights(mesh.nodes[f])).max() < IN_PLANE]
+            number = next(free)
+            named = left.model_copy(update={**at, "id": f"{part.id}-{number}", "name": f"{part.name} {number}"})
+            found.append(Piece(named, copies, {n: n for n in mesh.faces if n not in cuts}, cuts, is_ahead))
+        return found
     sides = aside(part.name, _uses, part, plane.normal, plane.at)
     if sum(map(len, sides)) > MOST_PIECES:
         raise InputError(f"the plane leaves more than {MOST_PIECES} pieces.", where="at", hint="Cut elsewhere.")
@@ -191,15 +196,38 @@ def _pieces(part: Part, plane: _Plane, cutting: Cutting, copies: list[int], free
     return matched(found) if cutting.keep == "both" else found
 
 
-def _by_recipe(part: Part, plane: _Plane, cutting: Cutting) -> Part | None:
-    """The half or quarter that a recipe makes itself, so that dimensions, names and bolts stay as they are."""
+def _by_recipe(part: Part, plane: _Plane, cutting: Cutting) -> list[tuple[Part, bool]]:
+    """The half or quarter that a recipe makes itself, so that dimensions, names and bolts stay as they are, and whether
+    it lies ahead of the plane; nothing where there is none."""
     kept, fits = part.recipe.kept, abs(plane.at) < IN_PLANE and part.recipe.file is None and cutting.keep != "both"
     towards = plane.normal if cutting.keep == "ahead" else -plane.normal
-    if fits and kept == "whole" and np.allclose(towards, [0, 1, 0], atol=1e-9):
-        return part.model_copy(update={"recipe": part.recipe.model_copy(update={"kept": "half"})})
-    if fits and kept == "half" and np.allclose(towards, [1, 0, 0], atol=1e-9):
-        return part.model_copy(update={"recipe": part.recipe.model_copy(update={"kept": "quarter"})})
-    return None
+    for before, after, normal in (("whole", "half", [0, 1, 0]), ("half", "quarter", [1, 0, 0])):
+        if fits and kept == before and part.recipe.bent is None and np.allclose(towards, normal, atol=1e-9):
+            recipe = part.recipe.model_copy(update={"kept": after})
+            return [(part.model_copy(update={"recipe": recipe}), cutting.keep == "ahead")]
+    return []
+
+
+def _bent(part: Part, plane: _Plane, cutting: Cutting) -> list[tuple[Part, bool]]:
+    """What is left of a bent bar, which stays one, and whether it lies ahead of the plane; nothing where the plane
+    meets it neither along its path nor straight across."""
+    bent = part.recipe.bent
+    if bent is None:
+        return []
+    found = []
+    for is_ahead in (False, True):
+        if cutting.keep in ("both", "ahead" if is_ahead else "behind"):
+            sign = 1.0 if is_ahead else -1.0
+            x, y, z = (float(c) + 0.0 for c in sign * plane.normal)
+            cut = BarCut(normal=(x, y, z), at=f"{sign * plane.at + 0.0:.10g} mm")
+            recipe = part.recipe.model_copy(update={"bent": bent.model_copy(update={"cuts": [*bent.cuts, cut]})})
+            left = part.model_copy(update={"recipe": recipe})
+            try:
+                solid_of_use(recipe.model_dump(), part.id)
+            except GeometryError:
+                return []
+            found.append((left, is_ahead))
+    return found
 
 
 def _uses(part: Part, normal: Array, at: float) -> tuple[list[FileUse], list[FileUse]]:

@@ -3,11 +3,13 @@
 import numpy as np
 from pydantic import BaseModel
 
+from ulmek.core.errors import UnknownNameError
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.geometry.spans import spans
 from ulmek.study.copies import copied_part
+from ulmek.study.drawings import named_dimensions
 from ulmek.study.items import StudyDocument
-from ulmek.study.recipe_values import recipe_values
+from ulmek.study.recipe_values import dimensions_of, recipe_values
 from ulmek.study.translate import placed_axes
 from ulmek.study.units import value_of
 
@@ -48,3 +50,18 @@ def placed_dimensions(study: StudyDocument, part_id: str, copy: int) -> list[Pla
             )
         )
     return found
+
+
+def expression_values(study: StudyDocument, part_id: str) -> dict[str, str]:
+    """What the dimensions of a part come to that are written as expressions, with their units.
+
+    Raises
+    ------
+    UnknownNameError : no such part. UlmekError : a dimension that cannot be read.
+    """
+    part = next((p for p in study.parts if p.id == part_id), None)
+    if part is None:
+        raise UnknownNameError(f"there is no part '{part_id}'.", where="parts")
+    recipe, written = RECIPES.get(part.recipe.kind), part.recipe.dimensions
+    dimensions = named_dimensions(written) if recipe is None else dimensions_of(recipe, written)
+    return {n: dimensions.said(n) for n, text in written.items() if dimensions.is_expression(str(text))}

@@ -6,14 +6,10 @@ from typing import Any
 import jsonpatch
 import jsonpointer
 
-from ulmek.core.errors import InputError, UlmekError, UnknownNameError
-from ulmek.core.geometry.cut import cut_solid
-from ulmek.core.geometry.recipes import RECIPES
-from ulmek.core.geometry.stored import from_plain
+from ulmek.core.errors import InputError, located
 from ulmek.study.aside import aside
 from ulmek.study.items import Part, Patch, StudyDocument, read_study
-from ulmek.study.recipe_values import recipe_values
-from ulmek.study.solids import free_volume
+from ulmek.study.solids import free_volume, is_free_form, solid_of_use
 
 
 def as_it_stands(part: Part) -> Part:
@@ -91,21 +87,9 @@ def difference(before: StudyDocument, after: StudyDocument) -> Patch:
 
 
 def check_recipe(part: Part) -> None:
-    """Whether the part's recipe can be made (without meshing it); raises with the dimension's place."""
-    place = f"parts/{part.id}/recipe"
-    if part.recipe.file is not None:
-        try:
-            if part.recipe.file.shape is not None:
-                cut_solid(from_plain(part.recipe.file.shape.model_dump()).solid, part.recipe.kept)
-            else:
-                aside(part.name, free_volume, part.recipe.file)
-        except UlmekError as error:
-            raise error.at(place) from None
-        return
-    recipe = RECIPES.get(part.recipe.kind)
-    if recipe is None:
-        raise UnknownNameError(f"there is no recipe '{part.recipe.kind}'.", where=f"{place}/kind")
-    try:
-        cut_solid(recipe.solid(recipe_values(recipe, part.recipe.dimensions, part.recipe.dropped)), part.recipe.kept)
-    except UlmekError as error:
-        raise error.at(f"{place}/dimensions") from None
+    """Whether the part's solid can be made (without meshing it); raises with the place."""
+    use = part.recipe.model_dump()
+    if is_free_form(use):
+        located(f"parts/{part.id}/recipe", aside, part.name, free_volume, part.recipe.file)
+    else:
+        solid_of_use(use, part.id)

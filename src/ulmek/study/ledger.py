@@ -11,6 +11,7 @@ from ulmek.core.review.summary import Summary
 from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument
 from ulmek.study.plausible import LARGE_BOW, LARGE_TURN
+from ulmek.study.recipe_values import recipe_values
 from ulmek.study.translate import body_names
 from ulmek.study.units import value_of
 
@@ -371,10 +372,8 @@ def _followed(study: StudyDocument, part: Any, shown: list[Summary], remarks: li
 
 def _shank_diameter(part: Any) -> float:
     """Shank diameter of a bolt part, the recipe's own where none is written (mm)."""
-    written = part.recipe.dimensions.get("diameter")
-    if written is not None:
-        return value_of(str(written), "length")
-    return next(d.default for d in RECIPES[part.recipe.kind].dimensions if d.name == "diameter")
+    recipe = RECIPES[part.recipe.kind]
+    return recipe.complete(recipe_values(recipe, part.recipe.dimensions))["diameter"]
 
 
 def _bolt_row(study: StudyDocument, bolt: Any, shown: list[Summary], remarks: list[dict[str, str]]) -> Row:

@@ -18,7 +18,7 @@ from ulmek.study.grades import GRADES
 from ulmek.study.items import FileUse, Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
 from ulmek.study.meshes import part_mesh
 from ulmek.study.recipe_values import recipe_values
-from ulmek.study.solids import free_volume
+from ulmek.study.solids import free_volume, solid_of_use
 from ulmek.study.translate import translate_parts
 
 # Room between a new part and the others, as a share of its size.
@@ -60,6 +60,27 @@ def new_part(study: StudyDocument, kind: str, dimensions: dict[str, str | int | 
     return placed, None if study.materials else STEEL
 
 
+def part_of_shape(
+    study: StudyDocument, recipe: RecipeUse, label: str, at: Placement | None = None
+) -> tuple[Part, Material | None]:
+    """The part that a drawing or a bent bar makes, ``at`` a place or beside the others, and the material that the study
+    needs for it.
+
+    Raises
+    ------
+    UlmekError : no solid can be made of it.
+    """
+    part = _part(study, _letters(label), label, recipe, solid_of_use(recipe.model_dump(), "new"))
+    if at is None:
+        at = Placement(at=(f"{_beside(study, part):g} mm", "0 mm", "0 mm"))
+    return part.model_copy(update={"placements": [at]}), None if study.materials else STEEL
+
+
+def _letters(label: str) -> str:
+    """An identifier that reads like a name."""
+    return re.sub(r"[^a-z0-9]+", "-", label.lower()).strip("-")[:40] or "part"
+
+
 def part_of_file(study: StudyDocument, file: FileUse, label: str) -> tuple[Part, Material | None]:
     """The part that a solid of a file makes, where the file has it, and the material that the study needs for it.
 
@@ -67,7 +88,7 @@ def part_of_file(study: StudyDocument, file: FileUse, label: str) -> tuple[Part,
     ------
     UlmekError : the shape does not hold together.
     """
-    letters = re.sub(r"[^a-z0-9]+", "-", label.lower()).strip("-")[:40] or "part"
+    letters = _letters(label)
     recipe = RecipeUse(kind="file", file=file)
     if file.shape is not None:
         part = _part(study, letters, label, recipe, from_plain(file.shape.model_dump()).solid)

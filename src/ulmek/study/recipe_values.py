@@ -1,17 +1,19 @@
-"""Written dimensions of a recipe as numbers: lengths in mm, angles in degrees."""
+"""Written dimensions of a recipe as numbers: lengths in mm, angles in degrees; they may be expressions of others."""
 
 from collections.abc import Sequence
 
-import numpy as np
-
-from ulmek.core.errors import InputError, UlmekError
+from ulmek.core.errors import InputError
 from ulmek.core.geometry.recipes import Recipe
-from ulmek.study.units import value_of
+from ulmek.study.expressions import UNITS, Dimensions, Written
 
 
-def recipe_values(
-    recipe: Recipe, written: dict[str, str | int | float], dropped: Sequence[str] = ()
-) -> dict[str, float]:
+def dimensions_of(recipe: Recipe, written: Written) -> Dimensions:
+    """The dimensions of a recipe, of which those that are not written have their defaults."""
+    defaults = {d.name: f"{d.default!r} {UNITS[d.kind]}".strip() for d in recipe.dimensions}
+    return Dimensions({**defaults, **written}, {d.name: d.kind for d in recipe.dimensions})
+
+
+def recipe_values(recipe: Recipe, written: Written, dropped: Sequence[str] = ()) -> dict[str, float]:
     """The values that the recipe is built with, 0 for those of ``dropped`` features; names that it does not know stay,
     for it to refuse.
 
@@ -19,21 +21,9 @@ def recipe_values(
     ------
     UnitError, InputError : a dimension that cannot be read, or no such feature; ``where`` names it.
     """
-    kinds = {d.name: d.kind for d in recipe.dimensions}
-    out = {}
-    for name, text in written.items():
-        kind = kinds.get(name)
-        try:
-            if kind == "length":
-                out[name] = value_of(str(text), "length")
-            elif kind == "angle":
-                out[name] = float(np.rad2deg(value_of(str(text), "angle")))
-            else:
-                out[name] = float(text) if kind is not None else 0.0
-        except UlmekError as error:
-            raise error.at(name) from None
-        except ValueError:
-            raise InputError(f"'{text}' is not a number.", where=name, hint="Give a number without a unit.") from None
+    known = {d.name for d in recipe.dimensions}
+    dimensions = dimensions_of(recipe, written)
+    out = {name: dimensions.value(name) if name in known else 0.0 for name in written}
     for feature in dropped:
         if feature not in recipe.features:
             raise InputError(

@@ -1,5 +1,6 @@
-"""Faces found again when the solid of a part is replaced by an edited one."""
+"""Parts given another solid: faces of a file are found again, those of a drawing renamed, wherever they are named."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -8,10 +9,12 @@ from numpy.typing import NDArray
 from pydantic import BaseModel
 from scipy.optimize import linear_sum_assignment
 
+from ulmek.core.errors import UnknownNameError
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.study.items import FileUse, Part, Patch, RecipeUse, StudyDocument, with_references_changed
 from ulmek.study.items.item import Refers
 from ulmek.study.meshes import part_mesh
+from ulmek.study.solids import solid_of_use
 
 Array = NDArray[np.float64]
 # Faces further apart than this are not the same face; below the first they are beyond doubt, and between the two
@@ -90,13 +93,7 @@ def with_file(study: StudyDocument, part_id: str, file: FileUse) -> tuple[Patch,
     new = part.model_copy(update={"recipe": RecipeUse(kind="file", file=file), "mesh": _plain_mesh(part)})
     found = rematch(part_mesh(part), part_mesh(new))
     names = {m.old: m.new for m in found.matches}
-
-    def renamed(refers: Refers, written: str) -> tuple[str, ...]:
-        owner, _, face = written.partition("/")
-        meant = refers.is_of_faces and refers.target(written) == part_id and face in names
-        return (f"{owner}/{names[face]}" if meant else written,)
-
-    patch = with_references_changed(study, renamed)
+    patch = with_references_changed(study, renaming(part_id, names))
     sizes = {names[face]: size for face, size in part.mesh.faces.items() if face in names}
     is_swept = file.shape is not None and bool(file.shape.layers)
     through = {names[face]: n for face, n in part.mesh.through.items() if is_swept and face in names}
@@ -112,6 +109,42 @@ def with_file(study: StudyDocument, part_id: str, file: FileUse) -> tuple[Patch,
         {"op": "replace", "path": f"/parts/{index}/mesh/through", "value": through},
     ]
     return patch, found
+
+
+def renaming(part_id: str, names: Mapping[str, str]) -> Callable[[Refers, str], tuple[str, ...]]:
+    """What references become where faces of a part are renamed."""
+
+    def renamed(refers: Refers, written: str) -> tuple[str, ...]:
+        owner, _, face = written.partition("/")
+        meant = refers.is_of_faces and refers.target(written) == part_id and face in names
+        return (f"{owner}/{names[face]}" if meant else written,)
+
+    return renamed
+
+
+def with_shape(study: StudyDocument, part_id: str, recipe: RecipeUse, names: Mapping[str, str]) -> Patch:
+    """The patch that gives a part another drawing, runs or dimensions, and leads along what names its faces, whose
+    ``names`` are from old to new.
+
+    Raises
+    ------
+    UnknownNameError : no such part. UlmekError : no solid can be made of it.
+    """
+    index = next((i for i, p in enumerate(study.parts) if p.id == part_id), None)
+    if index is None:
+        raise UnknownNameError(f"there is no part '{part_id}'.", where="parts")
+    part = study.parts[index]
+    solid_of_use(recipe.model_dump(), part_id)
+    mesh = part.mesh.model_copy(update={
+        "faces": {names.get(f, f): size for f, size in part.mesh.faces.items()},
+        "through": {names.get(f, f): n for f, n in part.mesh.through.items()},
+        "edges": {"|".join(names.get(f, f) for f in k.split("|")): size for k, size in part.mesh.edges.items()},
+    })  # fmt: skip
+    return [
+        *with_references_changed(study, renaming(part_id, names)),
+        {"op": "replace", "path": f"/parts/{index}/recipe", "value": recipe.model_dump(mode="json")},
+        {"op": "replace", "path": f"/parts/{index}/mesh", "value": mesh.model_dump(mode="json")},
+    ]
 
 
 def _plain_mesh(part: Part) -> Any:

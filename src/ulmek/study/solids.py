@@ -1,4 +1,4 @@
-"""The solids of parts: by a recipe, swept or free-form from a file."""
+"""The solids of parts: by a recipe, drawn, bent, swept or free-form from a file."""
 
 import base64
 import zlib
@@ -14,7 +14,8 @@ from ulmek.core.geometry.kernel import Shape
 from ulmek.core.geometry.recipes import RECIPES, Solid
 from ulmek.core.geometry.recognise import Recognised
 from ulmek.core.geometry.stored import from_plain
-from ulmek.study.items import FileUse, Part
+from ulmek.study.drawings import bent_bar, drawn_solid
+from ulmek.study.items import FileUse, Part, RecipeUse
 from ulmek.study.items.part import REFERENCE
 from ulmek.study.recipe_values import recipe_values
 
@@ -36,6 +37,8 @@ def solid_of_use(recipe_use: dict[str, Any], part_id: str) -> Solid:
         raise InputError("a free-form solid is not swept.", where=f"parts/{part_id}/recipe", hint="Use a solid study.")
     if recipe_use.get("file"):
         return located(f"parts/{part_id}/recipe", lambda: cut_solid(swept_of_file(recipe_use).solid, kept))
+    if recipe_use.get("drawn") or recipe_use.get("bent"):
+        return located(f"parts/{part_id}/recipe", lambda: cut_solid(_drawn_or_bent(RecipeUse(**recipe_use)), kept))
     recipe = RECIPES.get(recipe_use["kind"])
     if recipe is None:
         raise UnknownNameError(
@@ -46,6 +49,13 @@ def solid_of_use(recipe_use: dict[str, Any], part_id: str) -> Solid:
     place = f"parts/{part_id}/recipe/dimensions"
     values = located(place, recipe_values, recipe, recipe_use["dimensions"], recipe_use.get("dropped", []))
     return located(place, lambda: cut_solid(recipe.solid(values), kept))
+
+
+def _drawn_or_bent(use: RecipeUse) -> Solid:
+    if use.drawn is not None:
+        return drawn_solid(use.drawn, use.dimensions)
+    assert use.bent is not None
+    return bent_bar(use.bent, use.dimensions)
 
 
 def is_free_form(recipe_use: dict[str, Any]) -> bool:

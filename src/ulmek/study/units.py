@@ -1,8 +1,9 @@
 """Quantities written with their unit ("18 kN", "0.005 in") and their values in mm, N, MPa, tonne, s."""
 
 import re
+from collections.abc import Mapping
 from functools import lru_cache
-from typing import Literal
+from typing import Any, Literal
 
 import pint
 
@@ -145,6 +146,13 @@ def value_of(text: str, kind: Kind) -> float:
     if not abs(value) < LARGEST:
         raise UnitError(f"'{text}' is larger than anything that can be computed with.", hint=hint)
     return value
+
+
+def quantity_of(written: str | float, unit: str, names: Mapping[str, Any] | None = None) -> Any:
+    """A value with its unit, or what an expression of ``names`` (quantities) comes to; pint raises for what is none."""
+    if isinstance(written, str):
+        return _registry().Quantity(_registry().parse_expression(written, **(names or {})))
+    return _registry().Quantity(written, unit)
 
 
 def factor_to(unit: str, kind: Kind) -> float:

@@ -2,6 +2,7 @@
 
 from ulmek.verify.belt import belt
 from ulmek.verify.bend import bend
+from ulmek.verify.bent_bar import bent_bar
 from ulmek.verify.bolt_joint import bolt_joint
 from ulmek.verify.case import Case, CaseResult, Check, run_case
 from ulmek.verify.coulomb import coulomb
@@ -31,6 +32,7 @@ CASES: dict[str, Case] = {
     "patch": patch,
     "tie-patch": tie_patch,
     "bend": bend,
+    "bent-bar": bent_bar,
     "lock": lock,
     "hertz-line": hertz_line,
     "hertz-point": hertz_point,

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import GeometryError
+from ulmek.core.geometry.bent import BentSolid, Frame, Run
 from ulmek.core.geometry.outline import Loop, Region
 from ulmek.core.geometry.recipes.recipe import Solid
 from ulmek.core.geometry.revolved import RevolvedSolid
@@ -97,6 +98,8 @@ def shape_of(solid: Solid) -> Shape:
         turn = 2 * np.pi / solid.share
         pieces = [_revolved(r, turn) for r in solid.partition.regions]
         return _fused(pieces)
+    if isinstance(solid, BentSolid):
+        return _fused([_bent(r, run, frame) for run, frame in solid.placed_runs() for r in solid.partition.regions])
     outlines = {r.name: r for r in solid.partition.regions}
     pieces = [
         _prism(outlines[name], layer.bottom, layer.top) for layer in solid.layers for name in sorted(layer.regions)
@@ -148,6 +151,25 @@ def _revolved(region: Region, turn: float) -> Shape:
     make = _kernel("BRepPrimAPI").BRepPrimAPI_MakeRevol
     whole = turn > 2 * np.pi - 1e-9
     return make(face, axis).Shape() if whole else make(face, axis, turn).Shape()
+
+
+def _bent(region: Region, run: Run, frame: Frame) -> Shape:
+    """A region of a section along one run: pulled straight, or turned about the axis of the bend."""
+    gp = _kernel("gp")
+
+    def to_space(p: Sequence[float]) -> Any:
+        return gp.gp_Pnt(*(float(v) for v in frame.place(np.array([p], float))[0]))
+
+    x, y, along = frame.axes
+    face = _face(region, to_space, (float(along[0]), float(along[1]), float(along[2])))
+    if not run.is_bend:
+        pull = gp.gp_Vec(*(float(v) for v in run.length * along))
+        return _kernel("BRepPrimAPI").BRepPrimAPI_MakePrism(face, pull).Shape()
+    toward = np.cos(run.about) * x + np.sin(run.about) * y
+    centre, axis = frame.origin + run.radius * toward, np.cross(along, toward)
+    about = gp.gp_Ax1(gp.gp_Pnt(*(float(v) for v in centre)), gp.gp_Dir(*(float(v) for v in axis)))
+    make = _kernel("BRepPrimAPI").BRepPrimAPI_MakeRevol
+    return make(face, about).Shape() if run.angle > 2 * np.pi - 1e-9 else make(face, about, run.angle).Shape()
 
 
 def _shapes(items: Sequence[Shape]) -> Any:

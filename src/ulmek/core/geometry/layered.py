@@ -1,10 +1,10 @@
 """Layered solids: one planar partition and, for each layer of height, the regions present."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ulmek.core.errors import GeometryError
-from ulmek.core.geometry.outline import Partition
+from ulmek.core.geometry.outline import Partition, Segment
 
 FaceNamer = Callable[[str, str, str], str]
 
@@ -12,6 +12,17 @@ FaceNamer = Callable[[str, str, str], str]
 def by_kind(_: str, kind: str, item: str) -> str:
     """Face names of solids of one layer: side faces by their segments, and ``top`` and ``bottom``."""
     return item if kind == "side" else kind
+
+
+@dataclass(frozen=True)
+class FaceTable:
+    """Names of faces by layer, kind (top, bottom, side) and item, as `LayeredSolid` asks for them."""
+
+    names: dict[tuple[str, str, str], str]
+
+    def __call__(self, layer: str, kind: str, item: str) -> str:
+        # Faces within the solid are asked for too, and have none.
+        return self.names.get((layer, kind, item), "")
 
 
 @dataclass(frozen=True)
@@ -55,3 +66,14 @@ class LayeredSolid:
         """Exact volume (mm³)."""
         area = {r.name: r.area() for r in self.partition.regions}
         return float(sum((la.top - la.bottom) * area[r] for la in self.layers for r in la.regions))
+
+    def named_outline(self) -> Partition:
+        """The partition whose segments are called as the faces that they sweep in the first layer."""
+
+        def named(segment: Segment) -> Segment:
+            return replace(segment, name=self.face_name(self.layers[0].name, "side", segment.name) or segment.name)
+
+        return Partition.of([
+            replace(r, outer=tuple(map(named, r.outer)), holes=tuple(tuple(map(named, h)) for h in r.holes))
+            for r in self.partition.regions
+        ])  # fmt: skip

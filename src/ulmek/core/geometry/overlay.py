@@ -30,7 +30,7 @@ def overlay(layers: Sequence[Sequence[Segment]]) -> tuple[list[Region], list[fro
     for a, (_, first) in enumerate(drawn):
         near = np.flatnonzero((boxes[:, :2] <= boxes[a, 2:]).all(axis=1) & (boxes[:, 2:] >= boxes[a, :2]).all(axis=1))
         for b in near[near > a]:
-            for point in _common(first, drawn[b][1]):
+            for point in common_points(first, drawn[b][1]):
                 cuts[a].append(corners.at(point))
                 cuts[b].append(corners.at(point))
     pieces: dict[tuple[Point, Point, Point], Segment] = {}
@@ -105,7 +105,7 @@ def _along(segment: Segment, p: Point) -> float:
     return replace(segment, end=p).length / segment.length
 
 
-def _common(a: Segment, b: Segment) -> list[Point]:
+def common_points(a: Segment, b: Segment) -> list[Point]:
     """Points at which two segments cut each other, or one ends on the other."""
     points = [*(p for p in (b.start, b.end) if _is_on(a, p)), *(p for p in (a.start, a.end) if _is_on(b, p))]
     for p in _crossings(a, b):

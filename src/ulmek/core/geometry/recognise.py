@@ -2,41 +2,28 @@
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import GeometryError
 from ulmek.core.geometry import kernel
-from ulmek.core.geometry.cut import split_at_plane
+from ulmek.core.geometry.clip import split_at_plane
 from ulmek.core.geometry.kernel import SectionEdge, Shape, Surface
-from ulmek.core.geometry.layered import Layer, LayeredSolid
+from ulmek.core.geometry.layered import FaceTable, Layer, LayeredSolid
 from ulmek.core.geometry.outline import Partition, Region, Segment, circle
 from ulmek.core.geometry.overlay import SAME, overlay
 from ulmek.core.geometry.recipes.recipe import Solid
-from ulmek.core.geometry.revolved import AXIS, CORE, CORE_SIDE, RevolvedSolid
+from ulmek.core.geometry.revolved import AXIS, RevolvedSolid, with_core
 
 Array = NDArray[np.float64]
 # Directions (unit vectors) closer than this are one.
 ALIGNED = 1e-7
 # A recognised solid has the volume of the shape to this share.
 SAME_VOLUME = 1e-6
-# Radius of the core about the axis over what it has to fit into.
-CORE_SHARE = 0.45
 # Direction across the axis in which revolved shapes are cut.
 OFF_SEAM = np.array([np.cos(0.3), np.sin(0.3), 0.0])
-
-
-@dataclass(frozen=True)
-class FaceTable:
-    """Names of faces by layer, kind (top, bottom, side) and item, as `LayeredSolid` asks for them."""
-
-    names: dict[tuple[str, str, str], str]
-
-    def __call__(self, layer: str, kind: str, item: str) -> str:
-        # Faces within the solid are asked for too, and have none.
-        return self.names.get((layer, kind, item), "")
 
 
 @dataclass(frozen=True)
@@ -228,7 +215,7 @@ def _revolved(
     named = [_named(s, side_names) for s in regions[0].outer]
     holes = tuple(tuple(_named(s, side_names) for s in hole) for hole in regions[0].holes)
     region = Region("body", tuple(named), holes, regions[0].pattern)
-    partition = _with_core(region) if on_axis else Partition.of([region])
+    partition = with_core(region) if on_axis else Partition.of([region])
     return Recognised(RevolvedSolid(partition), rotation, point)
 
 
@@ -240,46 +227,3 @@ def _named(segment: Segment, names: dict[str, list[str]]) -> Segment:
 def _right_of_axis(segment: Segment) -> list[Segment]:
     """What of a segment of the section lies right of the axis."""
     return [s for s in split_at_plane(segment, 0) if s.points(np.array([0.5]))[0, 0] > SAME]
-
-
-def _with_core(region: Region) -> Partition:
-    """A profile that reaches the axis, with what is about the axis as its core.
-
-    Raises
-    ------
-    GeometryError : the profile leaves no room for one.
-    """
-    loop = list(region.outer)
-    at = next(i for i, s in enumerate(loop) if s.name == AXIS)
-    chain = loop[at + 1 :] + loop[:at]
-    if len(chain) == 1:
-        middle = _pair(chain[0].points(np.array([0.5]))[0])
-        chain = [replace(chain[0], end=middle), replace(chain[0], start=middle)]
-    bottom, top = chain[0], chain[-1]
-    inner = [s.points(np.linspace(0, 1, 33))[:, 0].min() for s in chain[1:-1]]
-    radius = CORE_SHARE * min(bottom.end[0], top.start[0], *(r for r in inner if r > SAME))
-    low, high = _at_radius(bottom, radius), _at_radius(top, radius)
-    core = (
-        Segment(bottom.name, bottom.start, low, bottom.centre, bottom.ccw),
-        Segment(CORE_SIDE, low, high),
-        Segment(top.name, high, top.end, top.centre, top.ccw),
-        Segment(AXIS, top.end, bottom.start),
-    )
-    rest = (
-        Segment(bottom.name, low, bottom.end, bottom.centre, bottom.ccw), *chain[1:-1],
-        Segment(top.name, top.start, high, top.centre, top.ccw), Segment(CORE_SIDE, high, low),
-    )  # fmt: skip
-    kept = tuple(s for s in rest if s.length > SAME)
-    return Partition.of([Region(CORE, core, pattern="mapped"), Region(region.name, kept, region.holes)])
-
-
-def _at_radius(segment: Segment, radius: float) -> tuple[float, float]:
-    """The point of a segment at ``radius`` from the axis."""
-    if segment.centre is None:
-        (ra, za), (rb, zb) = segment.start, segment.end
-        return radius, float(za + (radius - ra) / (rb - ra) * (zb - za))
-    away = float(np.sqrt(max(segment.radius**2 - (radius - segment.centre[0]) ** 2, 0.0)))
-    choices = [(radius, segment.centre[1] + side * away) for side in (-1.0, 1.0)]
-    ends = np.array([segment.start, segment.end])
-    middle = ends.mean(axis=0)
-    return min(choices, key=lambda p: float(np.hypot(p[0] - middle[0], p[1] - middle[1])))

@@ -5,9 +5,9 @@ from typing import Any
 import numpy as np
 
 from ulmek.core.errors import GeometryError
-from ulmek.core.geometry.layered import Layer, LayeredSolid
+from ulmek.core.geometry.layered import FaceTable, Layer, LayeredSolid
 from ulmek.core.geometry.outline import Loop, Partition, Region, Segment
-from ulmek.core.geometry.recognise import FaceTable, Recognised
+from ulmek.core.geometry.recognise import Recognised
 from ulmek.core.geometry.revolved import RevolvedSolid
 
 

@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 from ulmek.core.errors import InputError
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.outline import Segment
-from ulmek.core.geometry.recipes.recipe import Solid
 from ulmek.core.geometry.revolved import RevolvedSolid
 from ulmek.core.mesh.size import NO_SPOTS
 
@@ -21,7 +20,7 @@ MOST = 400
 SAME = 1e-7
 
 
-def edge_spots(sizes: EdgeSizes, solid: Solid) -> Array:
+def edge_spots(sizes: EdgeSizes, solid: LayeredSolid | RevolvedSolid) -> Array:
     """Spots (k, 4), x, y, z and size (mm), along the edges between two named faces; of a revolved solid they lie in
     its profile: radius, height, 0 and size.
 

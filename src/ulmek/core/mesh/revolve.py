@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import MeshError
-from ulmek.core.geometry.cut import CUT_FACES, POSITIVE, Kept
+from ulmek.core.geometry.clip import CUT_FACES
+from ulmek.core.geometry.cut import POSITIVE, Kept
 from ulmek.core.geometry.revolved import CORE, CORE_SIDE, RevolvedSolid, height_of
 from ulmek.core.mesh import mapped
 from ulmek.core.mesh.quad_quality import smooth

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 from shapely import contains_xy, unary_union
 
+from ulmek.core.geometry.bent import BentSolid
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.outline import Partition, Region
 from ulmek.core.geometry.recipes.recipe import Solid
@@ -36,6 +37,9 @@ def suggested_mesh(solid: Solid) -> tuple[float, int | None]:
         extent = float(np.linalg.norm([*np.ptp(points, axis=0), height]))
         wholes = [unary_union([shapes[name] for name in layer.regions]) for layer in solid.layers]
         bar = height > 2 * extent / ALONG * TALL and len(solid.layers) == 1
+    elif isinstance(solid, BentSolid):
+        extent, height = float("inf"), 0.0
+        wholes, bar = [unary_union(list(shapes.values()))], False
     else:
         extent = float(np.linalg.norm([2 * points[:, 0].max(), np.ptp(points[:, 1])]))
         height, wholes, bar = 0.0, [unary_union(list(shapes.values()))], False

@@ -3,8 +3,11 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.errors import InputError
+from ulmek.core.geometry.bent import BentSolid
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import Solid
+from ulmek.core.mesh.bend import mesh_bar
 from ulmek.core.mesh.edges import EdgeSizes, edge_spots
 from ulmek.core.mesh.quads import PER_TURN
 from ulmek.core.mesh.revolve import mesh_profile, mesh_revolved
@@ -25,6 +28,14 @@ def mesh_solid(
 ) -> VolumeMesh:
     """Bricks of a solid, finer at ``edge_sizes`` between two named faces; see `mesh_layered` and `mesh_revolved`,
     which raise, as `edge_spots` does."""
+    if isinstance(solid, BentSolid):
+        if edge_sizes:
+            raise InputError(
+                "a bent bar has no finer edges of its own.",
+                where="edges",
+                hint="Give a finer size to one of its faces.",
+            )
+        return mesh_bar(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)
     along = edge_spots(edge_sizes or {}, solid)
     if isinstance(solid, LayeredSolid):
         spots = np.vstack([spots, along])
@@ -44,6 +55,8 @@ def mesh_flat(
     spots: NDArray[np.float64] = NO_SPOTS,
 ) -> VolumeMesh:
     """Quads of the section of a solid: the outline of a layered one, the profile of a revolved one."""
+    if isinstance(solid, BentSolid):
+        raise InputError("a bent bar has no section in the plane of the study.", hint="Use it in a solid study.")
     spots = np.vstack([spots, edge_spots(edge_sizes or {}, solid)])
     if isinstance(solid, LayeredSolid):
         return mesh_section(solid, size=size, face_sizes=face_sizes, per_turn=per_turn, spots=spots)

@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from ulmek.study.items.drawn import BentShape, DrawnShape
 from ulmek.study.items.item import Angle, EdgeName, Identifier, Item, Label, Length, MaterialId
 from ulmek.study.items.kind import Kind
 
@@ -103,7 +104,9 @@ class FileUse(Item):
 class RecipeUse(Item):
     """A recipe with its dimensions: lengths and angles with units, counts and plain numbers without.
 
-    The kind ``file`` takes its solid from ``file`` and has no dimensions.
+    A dimension may be an expression of others ("2*thickness + 1 mm").
+    The kind ``file`` takes its solid from ``file`` and has no dimensions; the kinds ``drawn`` and ``bent`` are given by
+    ``drawn`` and ``bent``, and their dimensions are what these speak of.
     ``kept``: the whole, the half with y ≥ 0 in the part's own axes, or the quarter with x ≥ 0 and y ≥ 0.
     ``dropped``: features of the recipe that are left out, whatever their dimensions.
     """
@@ -113,13 +116,16 @@ class RecipeUse(Item):
     kept: Literal["whole", "half", "quarter"] = "whole"
     dropped: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=20)] = Field(default_factory=list)
     file: FileUse | None = None
+    drawn: DrawnShape | None = None
+    bent: BentShape | None = None
 
     @model_validator(mode="after")
     def _check(self) -> "RecipeUse":
-        if (self.kind == "file") != (self.file is not None):
-            raise ValueError("a part of the kind 'file', and no other, has a file.")
-        if self.file is not None and self.dropped:
-            raise ValueError("features of a file are dropped from its solid, not by name.")
+        for kind, given in (("file", self.file), ("drawn", self.drawn), ("bent", self.bent)):
+            if (self.kind == kind) != (given is not None):
+                raise ValueError(f"a part of the kind '{kind}', and no other, has '{kind}'.")
+            if given is not None and self.dropped:
+                raise ValueError(f"a part of the kind '{kind}' has no features that are left out by name.")
         return self
 
 

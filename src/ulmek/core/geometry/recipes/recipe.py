@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ulmek.core.errors import GeometryError
+from ulmek.core.geometry.bent import BentSolid
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.revolved import RevolvedSolid
 
 Values = Mapping[str, float]
-Solid = LayeredSolid | RevolvedSolid
+Solid = LayeredSolid | RevolvedSolid | BentSolid
 
 
 @dataclass(frozen=True)
