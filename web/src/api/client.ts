@@ -58,6 +58,15 @@ export type JointUse = components["schemas"]["JointUse"];
 export type JointInfo = components["schemas"]["JointInfo"];
 export type JointAsk = JointUse["ask"];
 export type HandFigure = components["schemas"]["HandFigure"];
+export type RecipeUse = components["schemas"]["RecipeUse"];
+export type DrawnShape = components["schemas"]["DrawnShape"];
+export type DrawnOutline = components["schemas"]["DrawnOutline"];
+export type DrawnEdge = components["schemas"]["DrawnEdge"];
+export type DrawnLayer = components["schemas"]["DrawnLayer"];
+export type Drawing = components["schemas"]["Drawing"];
+export type DrawingPlane = components["schemas"]["DrawingPlane"];
+export type BentShape = components["schemas"]["BentShape"];
+export type BarRun = components["schemas"]["BarRun"];
 export type Cutting = components["schemas"]["Cutting"];
 /** One event of a run's story, as the worker wrote it. */
 export type RunEvent =

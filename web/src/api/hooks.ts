@@ -28,6 +28,11 @@ import {
   type PlacedDimension,
   type RubberAsked,
   type RubberFound,
+  type DrawnShape,
+  type Drawing,
+  type DrawingPlane,
+  type RecipeUse,
+  type PartUse,
   type RunInfo,
   type Sheet,
   type StepFile,
@@ -42,7 +47,7 @@ import {
   unwrap,
 } from "./client";
 import { fetchFloats, fetchScene } from "./sceneBlock";
-import { standsFor } from "./units";
+import { isPlain, standsFor } from "./units";
 import type { KindName } from "./vocabulary";
 import { tellProblem } from "@/ui/notices";
 
@@ -121,6 +126,60 @@ export const usePreview = (kind: string, dimensions: Record<string, string>, sec
     staleTime: Infinity,
     retry: false,
   });
+
+/** A drawing as far as it goes: its edges, dimensions and faults. */
+export const useDrawing = (drawn: DrawnShape, dimensions: Record<string, string>) =>
+  useQuery({
+    queryKey: ["drawing", drawn, dimensions],
+    queryFn: async () => unwrap<Drawing>(await api.POST("/api/drawings", { body: { drawn, dimensions } })),
+    enabled: drawn.outlines.length > 0,
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: (before) => (drawn.outlines.length ? before : undefined),
+  });
+
+/** Where a drawing on a plane or face comes to stand, and what it can be drawn by. */
+export const useDrawingPlane = (study: number, revision: number, on: string | undefined) =>
+  useQuery({
+    queryKey: ["drawing-plane", study, revision, on],
+    queryFn: async () =>
+      unwrap<DrawingPlane>(
+        await api.GET("/api/studies/{study_id}/drawing-plane", {
+          params: { path: { study_id: study }, query: { on: on ?? "xy" } },
+        }),
+      ),
+    enabled: on !== undefined,
+    staleTime: Infinity,
+    retry: false,
+  });
+
+/** The skin of a drawn part or bent bar. */
+export const useShapePreview = (recipe: RecipeUse | undefined) =>
+  useQuery({
+    queryKey: ["shape-preview", recipe],
+    queryFn: () => fetchScene("/api/parts/preview", recipe),
+    enabled: !!recipe,
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: (before) => before,
+  });
+
+/** What those dimensions of a part come to that are written as expressions. */
+export const useDimensionValues = (study: number, part: PartUse) => {
+  const dimensions = part.recipe.dimensions ?? {};
+  return useQuery({
+    queryKey: ["values", study, part.id, dimensions],
+    queryFn: async () =>
+      unwrap<Record<string, string>>(
+        await api.GET("/api/studies/{study_id}/parts/{part_id}/values", {
+          params: { path: { study_id: study, part_id: part.id } },
+        }),
+      ),
+    enabled: Object.values(dimensions).some((d) => !isPlain(String(d))),
+    staleTime: Infinity,
+    retry: false,
+  });
+};
 
 /** What the server makes of a file. */
 async function sendFile<T>(path: string, content: Blob, asked: Record<string, string>): Promise<T> {
@@ -444,6 +503,18 @@ export function useEdits(study: number) {
       ),
     onSuccess: keep,
   });
+  const redraw = useMutation({
+    scope,
+    onError,
+    mutationFn: async ({ part, ...body }: { part: string; recipe: RecipeUse; renamed: Record<string, string> }) =>
+      unwrap<StudyInfo>(
+        await api.POST("/api/studies/{study_id}/parts/{part_id}/recipe", {
+          params: { path: { study_id: study, part_id: part }, query: at().params.query },
+          body,
+        }),
+      ),
+    onSuccess: keep,
+  });
   const addPart = useMutation({
     scope,
     onError,
@@ -451,6 +522,8 @@ export function useEdits(study: number) {
       kind: string;
       dimensions?: Record<string, string>;
       file?: FileUse | null;
+      recipe?: RecipeUse;
+      on?: string | null;
       name?: string;
     }) =>
       unwrap<StudyInfo>(await api.POST("/api/studies/{study_id}/parts", { ...at(), body: { name: "Part", ...body } })),
@@ -567,6 +640,7 @@ export function useEdits(study: number) {
   return {
     edit,
     addPart,
+    redraw,
     replaceFile,
     mate,
     cut,

@@ -84,3 +84,6 @@ export function inChosenUnits(sentence: string): string {
 
 /** A usual value, written in the chosen unit: what a new item begins with. */
 export const usual = inChosenUnits;
+
+/** Whether an entry is a number with or without a unit, and no expression of others. */
+export const isPlain = (entry: string) => /^\s*[-+]?[\d.]+(e[-+]?\d+)?\s*[a-zµ°]*\s*$/i.test(entry);

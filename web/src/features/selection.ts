@@ -21,6 +21,9 @@ export type Swing = { body: string; motion: readonly number[] };
  */
 export type Joining = { faces: string[]; kind?: string; changes: Record<string, unknown> };
 
+/** A part that is drawn or bent: a new one, on a face (reference) where one is named, or one that is there. */
+export type DrawingOf = { kind: "drawn" | "bent"; part?: string; on?: string };
+
 export type Sight = "hidden" | "ghost";
 
 type Store = {
@@ -38,6 +41,9 @@ type Store = {
   /** The joint that is being made. */
   joining: Joining | undefined;
   join: (joining: Joining | undefined) => void;
+  /** The part that is being drawn or bent. */
+  drawing: DrawingOf | undefined;
+  draw: (drawing: DrawingOf | undefined) => void;
   /** Whether the part that is selected is moved by the pointer. */
   isMoving: boolean;
   move: (isMoving: boolean) => void;
@@ -61,6 +67,8 @@ export const useSelection = create<Store>((set) => ({
   measure: (measured) => set({ measured, mating: undefined, gathering: undefined, joining: undefined }),
   joining: undefined,
   join: (joining) => set({ joining, mating: undefined, gathering: undefined, measured: undefined, isMoving: false }),
+  drawing: undefined,
+  draw: (drawing) => set({ drawing }),
   isMoving: false,
   move: (isMoving) => set({ isMoving, mating: undefined, measured: undefined, gathering: undefined }),
   swing: undefined,

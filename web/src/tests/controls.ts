@@ -20,4 +20,5 @@ export async function choose(label: string, option: string) {
   await userEvent.click(await screen.findByRole("option", { name: option }));
 }
 
-export const press = async (name: string | RegExp) => userEvent.click(await screen.findByRole("button", { name }));
+export const press = async (name: string | RegExp, role = "button") =>
+  userEvent.click(await screen.findByRole(role, { name }));

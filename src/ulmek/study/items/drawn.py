@@ -72,7 +72,7 @@ class DrawnLayer(Item):
 
     name: Name
     height: Entry
-    outlines: Annotated[list[FaceLabel], Field(min_length=1, max_length=100)]
+    outlines: Annotated[list[FaceLabel], Field(max_length=100)]
 
 
 class DrawnShape(Item):

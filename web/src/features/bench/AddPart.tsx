@@ -24,7 +24,11 @@ export function AddPart({ info, recipes, onClose }: Props) {
   const recipe = recipes.find((r) => r.kind === kind);
   const preview = usePreview(kind, written, info.document.space !== "solid");
   const { addPart } = useEdits(info.id);
-  const { select } = useSelection();
+  const { select, draw } = useSelection();
+  const begin = (kind: "drawn" | "bent") => {
+    onClose();
+    draw({ kind });
+  };
   const look = useMemo(
     () => ({
       colours: [partColour((info.document.parts ?? []).length, false)],
@@ -69,6 +73,16 @@ export function AddPart({ info, recipes, onClose }: Props) {
           onChange={(e) => setSought(e.target.value)}
           className="mb-2 rounded border border-line bg-white px-2 py-1"
         />
+        <div className="flex gap-1.5 pb-2">
+          <Button className="flex-1" onClick={() => begin("drawn")}>
+            Draw one…
+          </Button>
+          {info.document.space === "solid" && (
+            <Button className="flex-1" onClick={() => begin("bent")}>
+              Bend a bar…
+            </Button>
+          )}
+        </div>
         <ul className="min-h-0 flex-1 overflow-auto">
           {offered.map((r) => (
             <li key={r.kind}>

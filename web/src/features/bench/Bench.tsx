@@ -20,6 +20,9 @@ import { Button } from "@/ui/Button";
 import { tell } from "@/ui/notices";
 import { Workroom } from "@/ui/Workroom";
 
+import { BendBar } from "@/features/draw/BendBar";
+import { DrawPart } from "@/features/draw/DrawPart";
+
 import { AddPart } from "./AddPart";
 import { benchLook, neighbours, type Peek, smoothFaces } from "./benchLook";
 import { type EditFn, entryAt, put } from "./edits";
@@ -64,7 +67,10 @@ export function Bench({ info }: { info: StudyInfo }) {
     isMoving,
     joining,
     join,
+    drawing,
+    draw,
   } = useSelection();
+  const drawn = study.parts?.find((p) => p.id === drawing?.part);
   const { edit, mate, movePart } = useEdits(info.id);
   const [dialog, setDialog] = useState<"part" | "file" | "pairs" | "table" | undefined>(() =>
     new URLSearchParams(window.location.search).get("begin") === "file" ? "file" : undefined,
@@ -422,6 +428,10 @@ export function Bench({ info }: { info: StudyInfo }) {
         {scene.error && <p className="absolute inset-x-4 top-8 text-vermilion">{scene.error.message}</p>}
       </Stage>
       {dialog === "part" && <AddPart info={info} recipes={recipes.data ?? []} onClose={() => setDialog(undefined)} />}
+      {drawing?.kind === "drawn" && (
+        <DrawPart info={info} part={drawn} on={drawing.on} onClose={() => draw(undefined)} />
+      )}
+      {drawing?.kind === "bent" && <BendBar info={info} part={drawn} on={drawing.on} onClose={() => draw(undefined)} />}
       {dialog === "file" && (
         // What was added may touch: that is looked for at once.
         <StepImport info={info} onClose={(added) => setDialog(added > 1 ? "pairs" : undefined)} />

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { PartUse } from "@/api/client";
-import { useEdits } from "@/api/hooks";
+import { useDimensionValues, useEdits } from "@/api/hooks";
 import { useSelection, whenDone } from "@/features/selection";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
@@ -28,6 +28,8 @@ const SOLID_ELEMENTS = [
   { value: "beam", label: "Beam along z, outline touches" },
 ];
 const NONE = "-";
+/** Parts that no recipe makes. */
+const SORTS: Record<string, string> = { drawn: "drawn", bent: "bent bar" };
 const KEPT = [
   { value: "whole", label: "the whole part" },
   { value: "half", label: "its half, y ≥ 0" },
@@ -57,9 +59,21 @@ export function PartInspector({
 }: InspectorProps & { part: PartUse; path: string; face: string | undefined }) {
   const recipe = recipes.find((r) => r.kind === part.recipe.kind);
   const written = part.recipe.dimensions ?? {};
+  const isShaped = part.recipe.kind in SORTS;
+  const dimensions = recipe
+    ? recipe.dimensions.map((d) => ({
+        name: d.name,
+        label: d.label,
+        usual: `${d.default}${{ length: " mm", angle: " deg" }[d.kind] ?? ""}`,
+        isPlain: d.kind !== "length" && d.kind !== "angle",
+      }))
+    : isShaped
+      ? Object.keys(written).map((name) => ({ name, label: name, usual: "", isPlain: false }))
+      : [];
+  const values = useDimensionValues(info.id, part);
   const dropped = part.recipe.dropped ?? [];
   const features = [...new Set((recipe?.dimensions ?? []).flatMap((d) => d.drops ?? []))];
-  const { selected, select, sight, see } = useSelection();
+  const { selected, select, sight, see, draw } = useSelection();
   const { refinePart } = useEdits(info.id);
   const [replacing, setReplacing] = useState(false);
   const [beside, setBeside] = useState(NONE);
@@ -72,7 +86,7 @@ export function PartInspector({
   const edgeName = edge?.find((name) => part.mesh.edges?.[name] !== undefined) ?? edge?.[0];
   return (
     <>
-      <Head kind={`Part · ${recipe?.label ?? "from a file"}`} name={part.name} />
+      <Head kind={`Part · ${recipe?.label ?? SORTS[part.recipe.kind] ?? "from a file"}`} name={part.name} />
       <NameField name={part.name} path={path} onEdit={onEdit} />
       <Select
         label="Material"
@@ -189,27 +203,31 @@ export function PartInspector({
             </Button>
           </>
         )}
-        {recipe?.dimensions.map((d) => {
-          const unit = { length: " mm", angle: " deg" }[d.kind] ?? "";
-          return (
+        {isShaped && (
+          <Button
+            className="my-1"
+            onClick={() => draw({ kind: part.recipe.kind === "bent" ? "bent" : "drawn", part: part.id })}
+          >
+            {part.recipe.kind === "bent" ? "Change its runs…" : "Change the drawing…"}
+          </Button>
+        )}
+        {dimensions.map((d) => (
+          <div key={d.name}>
             <Field
-              key={d.name}
               label={d.label}
-              value={String(written[d.name] ?? `${d.default}${unit}`)}
+              value={String(written[d.name] ?? d.usual)}
               onCommit={(text) =>
                 onEdit(
-                  [
-                    put(
-                      `${path}/recipe/dimensions/${d.name}`,
-                      d.kind === "length" || d.kind === "angle" ? text : number(text),
-                    ),
-                  ],
+                  [put(`${path}/recipe/dimensions/${d.name}`, d.isPlain ? number(text) : text)],
                   `${d.label} of ${part.name}`,
                 )
               }
             />
-          );
-        })}
+            {values.data?.[d.name] !== undefined && (
+              <p className="-mt-0.5 pb-0.5 text-right text-[12.5px] text-quiet">= {values.data[d.name]}</p>
+            )}
+          </div>
+        ))}
         {features.map((feature) => (
           <Switch
             key={feature}

@@ -53,7 +53,8 @@ test("a plane study is offered what has a section, and shows that", async () => 
   const { Wrapper } = withCache([plane]);
   render(<AddPart info={plane} recipes={RECIPES} onClose={vi.fn()} />, { wrapper: Wrapper });
   const recipes = within(screen.getByRole("navigation", { name: "Recipes" }));
-  expect(recipes.getAllByRole("button").map((b) => b.textContent)).toEqual(["Plate"]);
+  // What is drawn has a section too; a bar that is bent has none.
+  expect(recipes.getAllByRole("button").map((b) => b.textContent)).toEqual(["Draw one…", "Plate"]);
   await waitFor(() => expect(pictures(asked).at(-1)?.query.get("section")).toBe("true"));
 });
 
