@@ -14,7 +14,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from ulmek.api.context import Context, context
 from ulmek.api.models import RunInfo, SolvedStudy
 from ulmek.core.errors import InputError, UnknownNameError
-from ulmek.core.mesh.facets import corners_of, drawn_triangles, is_edges
+from ulmek.core.mesh.facets import corners_of, is_edges
 from ulmek.core.review.fields import PAIR_FIELDS, PART_FIELDS, values_of
 from ulmek.core.review.summary import Summary
 from ulmek.runs.events import RunEvent
@@ -23,7 +23,7 @@ from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.database import ACTIVE
 from ulmek.store.records import RunRecord
 from ulmek.store.results import ResultError, ResultReader, open_result
-from ulmek.store.scene import pack_scene, skin_of
+from ulmek.store.scene import pack_scene, patch_of, skin_of
 from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
 from ulmek.study.awake import awake
@@ -213,30 +213,8 @@ def run_scene(run_id: int, ctx: Ctx) -> Response:
         return Response(pack_scene(skins, nodes, {"pairs": pairs}, extra), media_type="application/octet-stream")
 
 
-# A pair of a plane section is drawn as a strip into the part, this share of the section wide.
-STRIP = 0.025
-
-
 def _patch(reader: ResultReader, pair: str, nodes: NDArray[np.float64]) -> tuple[NDArray[Any], NDArray[Any]]:
-    """Positions and triangles of side A of a pair; the edges of a section become a strip, its values repeated."""
-    node, facets = reader.pair_patch(pair)
-    position = np.full(len(nodes), -1)
-    position[node] = np.arange(len(node))
-    local = position[facets]
-    local = local[(position[corners_of(facets)] >= 0).all(axis=1)]
-    if not is_edges(facets):
-        return nodes[node], drawn_triangles(local)
-    along = nodes[node][local[:, 1]] - nodes[node][local[:, 0]]
-    inward = np.zeros((len(node), 3))
-    for k in (0, 1):
-        np.add.at(inward, local[:, k], np.column_stack([-along[:, 1], along[:, 0], np.zeros(len(along))]))
-    inward /= np.maximum(np.linalg.norm(inward, axis=1, keepdims=True), 1e-300)
-    depth = STRIP * float(np.ptp(nodes, axis=0).max())
-    n, (a, b) = len(node), local.T
-    triangles = np.vstack([np.column_stack([a, b, b + n]), np.column_stack([a, b + n, a + n])])
-    # A little in front of the section, so that it is not hidden by it.
-    front = np.array([0.0, 0.0, depth / 20])
-    return np.vstack([nodes[node] + front, nodes[node] + depth * inward + front]), triangles
+    return patch_of(nodes, *reader.pair_patch(pair))
 
 
 def _on_patch(reader: ResultReader, pair: str, values: NDArray[Any]) -> NDArray[Any]:

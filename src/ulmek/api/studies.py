@@ -3,12 +3,14 @@
 import itertools
 import json
 import tempfile
+from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import numpy as np
 from fastapi import APIRouter, Depends, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
+from numpy.typing import NDArray
 
 from ulmek.api.context import Context, context
 from ulmek.api.errors import Problem, problem_of
@@ -35,7 +37,7 @@ from ulmek.core.handcalc.threads import metric_thread, proof_load
 from ulmek.core.mesh.volume import PLANE, VolumeMesh
 from ulmek.demo import DEMOS, demo_study
 from ulmek.store.records import StudyRecord
-from ulmek.store.scene import pack_scene, skin_of, skin_of_section
+from ulmek.store.scene import pack_scene, patch_of, skin_of, skin_of_section
 from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
 from ulmek.study.aside import aside
@@ -48,6 +50,7 @@ from ulmek.study.mesh_report import MeshReport, mesh_report
 from ulmek.study.meshes import part_mesh
 from ulmek.study.new_parts import new_part, part_of_file, part_of_shape, spaces_of
 from ulmek.study.preflight import Preflight
+from ulmek.study.start_gap import start_gap
 from ulmek.study.step_export import write_assembly
 from ulmek.study.step_files import StepFile, read_step_file
 from ulmek.study.take_out import take_out
@@ -317,6 +320,21 @@ def study_mesh(study_id: int, ctx: Ctx) -> MeshReport:
     return mesh_report(ctx.store.whole_study(ctx.store.study(study_id)))
 
 
+@router.get("/studies/{study_id}/pairs/{pair_id}/gap", response_class=Response)
+def gap_scene(study_id: int, pair_id: str, ctx: Ctx, counted: bool = False) -> Response:
+    """The study's skins with the gap of a pair at the start (mm, negative where its faces overlap) at the nodes of its
+    patch, as one binary block: as drawn, or as the fit of the pair counts it."""
+    record = ctx.store.study(study_id)
+    study = ctx.store.whole_study(record)
+    model, found = start_gap(study, pair_id, counted=counted)
+    nodes = model.nodes()
+    positions, triangles = patch_of(nodes, found.node, found.facets)
+    values = np.tile(found.gap, len(positions) // max(1, len(found.node)))
+    extra = {"pair0_positions": positions.ravel(), "pair0_triangles": triangles.ravel(), "pair0_values": values}
+    meshes = {body.name: body.mesh for body in model.bodies}
+    return _scene(meshes, record.revision, pairs=[pair_id], extra=extra)
+
+
 @router.get("/studies/{study_id}/scene", response_class=Response)
 def study_scene(study_id: int, ctx: Ctx) -> Response:
     """Skins of all parts as one binary block (see `store.scene.pack`), and why some parts have none."""
@@ -338,7 +356,10 @@ def scene_of(ctx: Context, study: StudyDocument, revision: int) -> Response:
     return _scene(meshes, revision, problems)
 
 
-def _scene(meshes: dict[str, VolumeMesh], revision: int, problems: list[Problem] | None = None) -> Response:
+def _scene(
+    meshes: dict[str, VolumeMesh], revision: int, problems: Sequence[Problem] = (), pairs: Sequence[str] = (),
+    extra: Mapping[str, NDArray[Any]] | None = None,
+) -> Response:  # fmt: skip
     skins, first = [], 0
     for name, mesh in meshes.items():
         is_plane = mesh.kind in PLANE
@@ -348,6 +369,7 @@ def _scene(meshes: dict[str, VolumeMesh], revision: int, problems: list[Problem]
         first += len(mesh.nodes)
     bricks = {name: len(mesh.cells) for name, mesh in meshes.items()}
     nodes = np.vstack([np.zeros((0, 3)), *(mesh.nodes for mesh in meshes.values())])
-    header = {"revision": revision, "bricks": bricks, "problems": [p.model_dump() for p in problems or []]}
-    block = pack_scene(skins, nodes, header, {})
+    told = [p.model_dump() for p in problems]
+    header = {"revision": revision, "bricks": bricks, "problems": told, "pairs": list(pairs)}
+    block = pack_scene(skins, nodes, header, dict(extra or {}))
     return Response(block, media_type="application/octet-stream")

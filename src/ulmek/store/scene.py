@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.mesh.facets import corners_of, shape_of
+from ulmek.core.mesh.facets import corners_of, drawn_triangles, is_edges, shape_of
 from ulmek.core.mesh.volume import VolumeMesh
 
 Array = NDArray[np.float64]
@@ -123,3 +123,29 @@ def pack_scene(skins: list[Skin], nodes: Array, extra_header: dict[str, Any], ex
         arrays[f"rims{i}"] = skin.rims.ravel()
         arrays[f"rimface{i}"] = skin.rim_face
     return pack(header, {**arrays, **extra})
+
+
+# A pair of a plane section is drawn as a strip into the part, this share of the section wide.
+STRIP = 0.025
+
+
+def patch_of(nodes: Array, node: NDArray[np.int64], facets: NDArray[np.int64]) -> tuple[Array, NDArray[np.int64]]:
+    """Positions and triangles of side A of a pair: of its ``facets`` those whose corners are all contact nodes
+    (``node``, n); the edges of a section become a strip, whose nodes are these twice."""
+    position = np.full(len(nodes), -1)
+    position[node] = np.arange(len(node))
+    local = position[facets]
+    local = local[(position[corners_of(facets)] >= 0).all(axis=1)]
+    if not is_edges(facets):
+        return nodes[node], drawn_triangles(local)
+    along = nodes[node][local[:, 1]] - nodes[node][local[:, 0]]
+    inward = np.zeros((len(node), 3))
+    for k in (0, 1):
+        np.add.at(inward, local[:, k], np.column_stack([-along[:, 1], along[:, 0], np.zeros(len(along))]))
+    inward /= np.maximum(np.linalg.norm(inward, axis=1, keepdims=True), 1e-300)
+    depth = STRIP * float(np.ptp(nodes, axis=0).max())
+    n, (a, b) = len(node), local[:, :2].T
+    triangles = np.vstack([np.column_stack([a, b, b + n]), np.column_stack([a, b + n, a + n])])
+    # A little in front of the section, so that it is not hidden by it.
+    front = np.array([0.0, 0.0, depth / 20])
+    return np.vstack([nodes[node] + front, nodes[node] + depth * inward + front]), triangles

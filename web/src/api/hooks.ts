@@ -362,6 +362,16 @@ export const useJointScene = (study: number, revision: number, ask: JointAsk | u
     placeholderData: (before, query) => (isOf(study, query) ? before : undefined),
   });
 
+/** The skins of a study with the gap of a pair at the start, as drawn or as its fit counts it. */
+export const useGapScene = (study: number, revision: number, pair: string | undefined, counted: boolean) =>
+  useQuery({
+    queryKey: ["gap", study, revision, pair, counted],
+    queryFn: () => fetchScene(`/api/studies/${study}/pairs/${pair}/gap?counted=${counted}`),
+    enabled: pair !== undefined,
+    staleTime: Infinity,
+    retry: false,
+  });
+
 /** What a joint of the study is made of, and its closed form. */
 export const useJoint = (study: number, revision: number, joint: string) =>
   useQuery({

@@ -13,7 +13,8 @@ export type BodySkin = {
   rimFace: Uint32Array;
 };
 
-export type PairPatch = { pair: string; positions: Float32Array; triangles: Uint32Array };
+/** `values`: what the pair starts with at its nodes, where a scene has that. */
+export type PairPatch = { pair: string; positions: Float32Array; triangles: Uint32Array; values?: Float32Array };
 
 /** Why a part could not be meshed. */
 export type MeshProblem = { code: string; message: string; where: string; hint: string };
@@ -60,6 +61,7 @@ export function readScene(buffer: ArrayBuffer): SceneBlock {
       pair,
       positions: floats(`pair${i}_positions`),
       triangles: integers(`pair${i}_triangles`),
+      ...(header.arrays[`pair${i}_values`] && { values: floats(`pair${i}_values`) }),
     })),
     bricks: header.bricks ?? {},
     problems: header.problems ?? [],

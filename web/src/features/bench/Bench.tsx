@@ -4,6 +4,7 @@ import type { Manner, PartUse, PlacedDimension, StudyDocument, StudyInfo } from 
 import {
   useDimensions,
   useEdits,
+  useGapScene,
   useMeasured,
   useMeshReport,
   usePreflight,
@@ -27,6 +28,8 @@ import { AddPart } from "./AddPart";
 import { benchLook, neighbours, type Peek, smoothFaces } from "./benchLook";
 import { type EditFn, entryAt, put } from "./edits";
 import { toggled } from "./FaceList";
+import { GapBar } from "./GapBar";
+import { gapLook } from "./gapLook";
 import { FindPairs } from "./FindPairs";
 import { settled, takenApart } from "./handMove";
 import { Inspector } from "./Inspector";
@@ -116,14 +119,24 @@ export function Bench({ info }: { info: StudyInfo }) {
     () => (look && shown && apart > 0 ? { ...look, offsets: takenApart(shown, apart) } : look),
     [look, shown, apart],
   );
+  const [showGap, setShowGap] = useState(false);
+  const [isCounted, setIsCounted] = useState(false);
+  const gapOf = showGap && selected.kind === "pair" && !draft ? selected.id : undefined;
+  const gaps = useGapScene(info.id, info.revision, gapOf, isCounted);
   const cut = useCut(shown);
+  const gap = useMemo(
+    () => (gapOf !== undefined && gaps.data ? gapLook(study, gaps.data, cut.plane?.cut) : undefined),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the plane is made anew each time
+    [gapOf, gaps.data, study, cut.plane?.cut.join()],
+  );
   const figures = useMeasured(info.id, shape, measured);
   const report = useMeshReport(info.id, JSON.stringify([shape, study.element_budget]), showReport);
   const labels = useMemo(() => {
+    if (gap) return gap.labels;
     if (measured) return measureLabels(figures.data);
     if (showReport) return worstLabels(report.data, selected.kind === "part" ? selected.id : undefined);
     return undefined;
-  }, [showReport, report.data, selected, measured, figures.data]);
+  }, [showReport, report.data, selected, measured, figures.data, gap]);
   const looked = showSizes && partsSelected(selected).length === 1 && !selected.face ? selected.id : undefined;
   const dimensions = useDimensions(info.id, looked, selected.copy ?? 1, shape);
   const signs = useMemo(() => {
@@ -310,9 +323,10 @@ export function Bench({ info }: { info: StudyInfo }) {
       }}
     >
       <Stage
-        block={look && shown}
+        block={gap ? gaps.data : look && shown}
         isStale={scene.isFetching || !!draft?.isDrawing}
-        look={placed ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
+        hasLegend={!!gap}
+        look={gap?.look ?? placed ?? { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 }}
         labels={labels}
         signs={signs}
         entry={entryOf(dimensions.data, dimension)}
@@ -368,6 +382,11 @@ export function Bench({ info }: { info: StudyInfo }) {
                 />
               </label>
             )}
+            {selected.kind === "pair" && (
+              <label className="flex items-center gap-1.5">
+                <input type="checkbox" checked={showGap} onChange={(e) => setShowGap(e.target.checked)} /> gap
+              </label>
+            )}
             <label className="flex items-center gap-1.5">
               <input type="checkbox" checked={showMesh} onChange={(e) => setShowMesh(e.target.checked)} /> mesh
             </label>
@@ -390,6 +409,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         {showReport && (
           <MeshPanel study={study} report={report.data} onEdit={onEdit} onClose={() => setShowReport(false)} />
         )}
+        {gapOf !== undefined && <GapBar gap={gap} problem={gaps.error} isCounted={isCounted} onCount={setIsCounted} />}
         <MateBar manner={manner} setManner={setManner} problem={mate.error} />
         <MeasurePanel found={figures.data} isPending={figures.isPending} problem={figures.error} />
         <CutControl {...cut} />
@@ -416,7 +436,9 @@ export function Bench({ info }: { info: StudyInfo }) {
             <Button onClick={() => setDialog("file")}>From a STEP file</Button>
           </div>
         )}
-        <p className="pointer-events-none absolute bottom-3 left-4 text-[12.5px] text-quiet">
+        <p
+          className={`pointer-events-none absolute bottom-3 left-4 text-[12.5px] text-quiet ${gap ? "invisible" : ""}`}
+        >
           drag turns · wheel zooms · click picks {study.space === "solid" ? "a face" : "an edge"}, with shift parts,
           right what is under it · F frames · 1 2 3 4 views
         </p>
