@@ -21,9 +21,8 @@ from tests.web.doing import (
     select_part,
     set_entry,
     start_empty,
-)  # fmt: skip
-
-BAR = 10.0
+)
+from ulmek.verify.case import base_document, block_part, load, step
 
 
 def _click_at(page: Page, x: float, y: float) -> None:
@@ -230,3 +229,43 @@ def _document(page: Page) -> dict[str, Any]:
     """The study that the page shows, as the server has it."""
     address, _, rest = page.url.partition("/studies/")
     return dict(page.request.get(f"{address}/api/studies/{rest.split('/')[0]}").json()["document"])
+
+
+def test_a_pair_is_made_by_hand_of_a_region_and_a_covered_face(page: Page) -> None:
+    """A pad on a block bears on a region that was cut out of its top, found under the pad by peeling."""
+    study = base_document("pad", "Pad")
+    study["parts"] = [block_part("block", (60, 60, 20), 4), block_part("pad", (20, 20, 10), 4, at=20)]
+    study["supports"] = [{"id": "floor", "name": "Floor", "faces": ["block/bottom"]}]
+    study["loads"] = [load("press", "pressure", {"load": "2 MPa"}, "pad/top")]
+    study["steps"] = [step("load")]
+    made = page.request.post(page.url + "api/studies", data={"document": study}).json()["id"]
+    page.goto(f"{page.url}studies/{made}/bench")
+    expect(page.locator("[data-part]")).to_have_count(2)
+    stage = page.get_by_test_id("stage").bounding_box()
+    assert stage is not None
+    # The block shows round the pad: its top is picked there, and a region begins there.
+    page.mouse.click(stage["x"] + stage["width"] * 0.33, stage["y"] + stage["height"] * 0.55)
+    expect(page.get_by_role("heading", name="Block", level=2)).to_be_visible()
+    expect(page.get_by_role("heading", name="Picked face · top")).to_be_visible()
+    page.get_by_role("button", name="Region around this point").click()
+    expect(page.get_by_label("region 1, name")).to_be_visible()
+    for label, value in {"x": "0 mm", "y": "0 mm", "z": "20 mm", "of the face": "top", "distance": "14 mm"}.items():
+        if page.get_by_label(f"region 1, {label}").input_value() != value:
+            set_entry(page, f"region 1, {label}", value)
+    set_entry(page, "region 1, name", "seat")
+    # By hand: the pad's foot, then under it the region, both covered by the pad.
+    pick(page, "pad", "bottom")
+    page.get_by_role("button", name="Pair it…").click()
+    bar = page.get_by_role("group", name="Pair by hand")
+    expect(bar).to_contain_text("pad/bottom")
+    page.mouse.click(stage["x"] + stage["width"] / 2, stage["y"] + stage["height"] / 2, button="right")
+    under = page.get_by_role("list", name="Faces under the pointer")
+    under.get_by_role("button", name=re.compile("^Block.*seat")).click()
+    expect(bar).to_contain_text("block/seat")
+    bar.get_by_role("button", name="Make the pair").click()
+    expect(page.get_by_role("heading", name="Pad – Block", level=2)).to_be_visible()
+    assert _document(page)["pairs"][0]["b"] == ["block/seat"]
+    choose(page, "Count it", "closed up")
+    run_to_the_end(page)
+    # 800 N on some 20 × 20 mm.
+    assert pressure(page, "pad-block") > 2

@@ -92,6 +92,14 @@ class Finer(BaseModel):
     at: Vector
 
 
+class RegionAt(BaseModel):
+    """Where (mm, in the study's axes) a region is to be cut out of a face, on one copy of a part, counted from 1."""
+
+    copy_number: int = 1
+    face: str
+    at: Vector
+
+
 class FitInfo(BaseModel):
     """Overlap of the radii (mm) that a fit of hole and shaft has, negative for a clearance."""
 

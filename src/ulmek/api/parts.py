@@ -13,6 +13,7 @@ from ulmek.api.models import (
     Moving,
     NewPart,
     Redrawing,
+    RegionAt,
     Sketch,
     StudyInfo,
     ToldEdit,
@@ -30,7 +31,7 @@ from ulmek.study.items import FileUse, Patch, StudyDocument
 from ulmek.study.mating import mated
 from ulmek.study.new_parts import new_part, part_of_file, part_of_shape
 from ulmek.study.rematch import with_file, with_shape
-from ulmek.study.spots import finer_at
+from ulmek.study.spots import finer_at, region_at
 
 router = APIRouter(prefix="/api", tags=["parts"])
 PatchOf = Callable[[StudyDocument], Patch]
@@ -155,6 +156,16 @@ def refine_part(study_id: int, part_id: str, finer: Finer, base_revision: Base, 
     return _edit_part(
         ctx, study_id, part_id, base_revision, "Finer point of {}",
         lambda study: finer_at(study, part_id, finer.copy_number, finer.at),
+    )  # fmt: skip
+
+
+@router.post("/studies/{study_id}/parts/{part_id}/region")
+def cut_region(study_id: int, part_id: str, region: RegionAt, base_revision: Base, ctx: Ctx) -> StudyInfo:
+    """Cut a region out of a face around a point."""
+    whole = ctx.store.whole_study(ctx.store.study(study_id))
+    return _edit_part(
+        ctx, study_id, part_id, base_revision, "Region of {}",
+        lambda _: region_at(whole, part_id, region.copy_number, region.face, region.at),
     )  # fmt: skip
 
 

@@ -282,7 +282,8 @@ def find_touching(study_id: int, ctx: Ctx, distance: str = "1 mm", angle: str = 
             f"a distance of {within:g} mm within {facing:g}° cannot be searched.", where="distance",
             hint="Give up to 1000 mm, and an angle up to 80°.",
         )  # fmt: skip
-    return suggestions(ctx.store.whole_study(ctx.store.study(study_id)), distance=within, angle=facing)
+    study = ctx.store.whole_study(ctx.store.study(study_id))
+    return suggestions(study, distance=within, angle=facing, search=distance)
 
 
 @router.post("/studies/{study_id}/undo")

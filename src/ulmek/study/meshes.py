@@ -24,6 +24,7 @@ from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.core.mesh.wedges import split_into_wedges
 from ulmek.study.aside import aside, report
 from ulmek.study.items import FileUse, MeshSettings, Part
+from ulmek.study.regions import with_regions
 from ulmek.study.solids import free_shape, is_free_form, solid_of_use, swept_of_file
 from ulmek.study.units import value_of
 
@@ -39,7 +40,12 @@ class _Kept:
         self._meshes: OrderedDict[tuple[str, str, bool], Future[VolumeMesh]] = OrderedDict()
 
     def mesh(self, part: Part, section: bool) -> VolumeMesh:
-        key = (json.dumps([part.recipe.model_dump(), part.mesh.model_dump()], sort_keys=True), part.id, section)
+        regions = [r.model_dump() for r in part.regions]
+        key = (
+            json.dumps([part.recipe.model_dump(), part.mesh.model_dump(), regions], sort_keys=True),
+            part.id,
+            section,
+        )
         with self._lock:
             found = self._meshes.get(key)
             own: Future[VolumeMesh] = Future()
@@ -141,7 +147,7 @@ def _made(part: Part, section: bool) -> VolumeMesh:
         for name in named:
             if name not in mesh.faces:
                 raise no_face(name, part.id, mesh).at(f"{place}/{where}")
-    return mesh
+    return located(f"parts/{part.id}/regions", with_regions, mesh, part.regions)
 
 
 def _require_free(part: Part) -> None:

@@ -42,7 +42,7 @@ def made_piece(whole: Part, piece: Part, use: FileUse, is_cut: Callable[[Array],
     plain = whole.mesh.model_copy(update={
         "faces": {}, "edges": {}, "spots": [], "layers": None, "layer_ratio": 1.0, "through": {}, "elements": elements,
     })  # fmt: skip
-    new = piece.model_copy(update={"mesh": plain, "recipe": RecipeUse(kind="file", file=use)})
+    new = piece.model_copy(update={"mesh": plain, "recipe": RecipeUse(kind="file", file=use), "regions": []})
     mesh, before = part_mesh(new), part_mesh(whole)
     cuts = [n for n, f in mesh.faces.items() if is_cut(mesh.nodes[f.ravel()])]
     was = _origin(mesh, before, [n for n in mesh.faces if n not in cuts])

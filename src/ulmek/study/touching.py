@@ -35,9 +35,11 @@ class Suggestion(BaseModel):
     is_left_out: bool = False
 
 
-def suggestions(study: StudyDocument, *, distance: float = 1.0, angle: float = 40.0) -> list[Suggestion]:
+def suggestions(
+    study: StudyDocument, *, distance: float = 1.0, angle: float = 40.0, search: str | None = None
+) -> list[Suggestion]:
     """All faces of different parts in the analysis within ``distance`` (mm) and ``angle`` (degrees) of facing each
-    other.
+    other. search: the distance as written, which new pairs then search within too.
 
     Raises
     ------
@@ -50,10 +52,13 @@ def suggestions(study: StudyDocument, *, distance: float = 1.0, angle: float = 4
     taken, groups = {p.id for p in study.pairs}, _by_part(found)
     ends = [frozenset({_part(g[0].a[0]), _part(g[0].b[0])}) for g in groups]
     between = Counter(ends)
-    return [
+    all_of_them = [
         _suggestion(study, bodies, group, taken, is_alone=between[two] == 1)
         for group, two in zip(groups, ends, strict=True)
     ]
+    if search is None:
+        return all_of_them
+    return [s.model_copy(update={"new_pair": {**s.new_pair, "search": search}}) for s in all_of_them]
 
 
 def _part(face: Face) -> str:

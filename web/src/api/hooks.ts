@@ -589,6 +589,26 @@ export function useEdits(study: number) {
       ),
     onSuccess: keep,
   });
+  const cutRegion = useMutation({
+    scope,
+    onError,
+    mutationFn: async ({
+      part,
+      ...body
+    }: {
+      part: string;
+      copy_number: number;
+      face: string;
+      at: [number, number, number];
+    }) =>
+      unwrap<StudyInfo>(
+        await api.POST("/api/studies/{study_id}/parts/{part_id}/region", {
+          params: { path: { study_id: study, part_id: part }, query: { base_revision: base() } },
+          body,
+        }),
+      ),
+    onSuccess: keep,
+  });
   const refinePart = useMutation({
     scope,
     onError,
@@ -657,6 +677,7 @@ export function useEdits(study: number) {
     dropFeatures,
     copyPart,
     movePart,
+    cutRegion,
     refinePart,
     takeOut,
     makeJoint,

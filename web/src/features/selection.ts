@@ -21,6 +21,9 @@ export type Swing = { body: string; motion: readonly number[] };
  */
 export type Joining = { faces: string[]; kind?: string; changes: Record<string, unknown> };
 
+/** A pair that is made by hand: faces (references) of both sides, and the side that picked faces go to. */
+export type Pairing = { a: string[]; b: string[]; side: "a" | "b" };
+
 /** A part that is drawn or bent: a new one, on a face (reference) where one is named, or one that is there. */
 export type DrawingOf = { kind: "drawn" | "bent"; part?: string; on?: string };
 
@@ -41,6 +44,9 @@ type Store = {
   /** The joint that is being made. */
   joining: Joining | undefined;
   join: (joining: Joining | undefined) => void;
+  /** The pair that is being made by hand. */
+  pairing: Pairing | undefined;
+  pair: (pairing: Pairing | undefined) => void;
   /** The part that is being drawn or bent. */
   drawing: DrawingOf | undefined;
   draw: (drawing: DrawingOf | undefined) => void;
@@ -58,15 +64,43 @@ type Store = {
 /** What is selected, everywhere at once. */
 export const useSelection = create<Store>((set) => ({
   selected: { kind: "study", id: "" },
-  select: (selected) => set({ selected, gathering: undefined, swing: undefined, isMoving: false, joining: undefined }),
+  select: (selected) =>
+    set({
+      selected,
+      gathering: undefined,
+      swing: undefined,
+      isMoving: false,
+      joining: undefined,
+      pairing: undefined,
+    }),
   mating: undefined,
-  mate: (mating) => set({ mating, measured: undefined, gathering: undefined, joining: undefined }),
+  mate: (mating) => set({ mating, measured: undefined, gathering: undefined, joining: undefined, pairing: undefined }),
   gathering: undefined,
-  gather: (gathering) => set({ gathering, mating: undefined, measured: undefined, joining: undefined }),
+  gather: (gathering) =>
+    set({ gathering, mating: undefined, measured: undefined, joining: undefined, pairing: undefined }),
   measured: undefined,
-  measure: (measured) => set({ measured, mating: undefined, gathering: undefined, joining: undefined }),
+  measure: (measured) =>
+    set({ measured, mating: undefined, gathering: undefined, joining: undefined, pairing: undefined }),
   joining: undefined,
-  join: (joining) => set({ joining, mating: undefined, gathering: undefined, measured: undefined, isMoving: false }),
+  join: (joining) =>
+    set({
+      joining,
+      mating: undefined,
+      gathering: undefined,
+      measured: undefined,
+      isMoving: false,
+      pairing: undefined,
+    }),
+  pairing: undefined,
+  pair: (pairing) =>
+    set({
+      pairing,
+      mating: undefined,
+      gathering: undefined,
+      measured: undefined,
+      isMoving: false,
+      joining: undefined,
+    }),
   drawing: undefined,
   draw: (drawing) => set({ drawing }),
   isMoving: false,

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from ulmek.study.items.drawn import BentShape, DrawnShape
+from ulmek.study.items.drawn import BentShape, DrawnShape, FaceLabel
 from ulmek.study.items.item import Angle, EdgeName, Identifier, Item, Label, Length, MaterialId
 from ulmek.study.items.kind import Kind
 
@@ -59,7 +59,7 @@ class SweptLayer(Item):
     regions: Annotated[list[str], Field(max_length=5000)]
 
 
-class FaceLabel(Item):
+class SweptFace(Item):
     """The name of a face by layer, kind (top, bottom, side) and region or segment."""
 
     layer: str
@@ -76,7 +76,7 @@ class SweptShape(Item):
     shift: Vector
     regions: Annotated[list[SweptRegion], Field(min_length=1, max_length=2000)]
     layers: Annotated[list[SweptLayer], Field(max_length=200)] = Field(default_factory=list)
-    names: Annotated[list[FaceLabel], Field(max_length=20000)] = Field(default_factory=list)
+    names: Annotated[list[SweptFace], Field(max_length=20000)] = Field(default_factory=list)
 
 
 # Where a server keeps contents of its own, it writes this and the SHA-256 of the STEP file in their place.
@@ -162,6 +162,23 @@ class MeshSettings(Item):
     elements: Literal["bricks", "wedges", "tets", "second-order", "beam"] = "bricks"
 
 
+class FaceRegion(Item):
+    """What of a face lies within a ball of ``reach`` about a point of the part's own axes, or within a box of ``sizes``
+    amid it: a face of its own, along the edges of elements."""
+
+    name: FaceLabel
+    of: Annotated[str, Field(pattern=r"^[a-z0-9.-]+$")]
+    at: tuple[Length, Length, Length]
+    reach: Length | None = None
+    sizes: tuple[Length, Length, Length] | None = None
+
+    @model_validator(mode="after")
+    def _check(self) -> "FaceRegion":
+        if (self.reach is None) == (self.sizes is None):
+            raise ValueError(f"the region '{self.name}' has a reach, or else three sizes.")
+        return self
+
+
 class Part(Item):
     """One part, in one or several copies. ``in_analysis``: false where it is drawn only; what hangs on it sleeps."""
 
@@ -174,6 +191,7 @@ class Part(Item):
         default_factory=lambda: [Placement()]
     )
     in_analysis: bool = True
+    regions: Annotated[list[FaceRegion], Field(max_length=50)] = Field(default_factory=list)
 
 
 KIND = Kind("part", "Part", "parts", Part)

@@ -40,6 +40,7 @@ import { MateBar } from "./MateBar";
 import { measureLabels, MeasurePanel } from "./MeasurePanel";
 import { Meshing } from "./Meshing";
 import { MeshPanel, worstLabels } from "./MeshPanel";
+import { PairingBar } from "./PairingBar";
 import { PairTable } from "./PairTable";
 import { type Peel, PeelMenu } from "./PeelMenu";
 import { DIMENSION, dimensionSigns, signsOf } from "./signs";
@@ -72,6 +73,8 @@ export function Bench({ info }: { info: StudyInfo }) {
     join,
     drawing,
     draw,
+    pairing,
+    pair,
   } = useSelection();
   const drawn = study.parts?.find((p) => p.id === drawing?.part);
   const { edit, mate, movePart } = useEdits(info.id);
@@ -89,7 +92,7 @@ export function Bench({ info }: { info: StudyInfo }) {
   const [manner, setManner] = useState<Manner>("flush");
   const [peek, setPeek] = useState<Peek>();
   const [peel, setPeel] = useState<Peel>();
-  const shape = JSON.stringify((study.parts ?? []).map((p) => [p.id, p.recipe, p.mesh, p.placements]));
+  const shape = JSON.stringify((study.parts ?? []).map((p) => [p.id, p.recipe, p.mesh, p.placements, p.regions]));
   const scene = useStudyScene(info.id, shape);
   const draft = useJointDraft(info);
   /** What is on the stage: the study, or as it would be with the joint that is being made. */
@@ -108,12 +111,26 @@ export function Bench({ info }: { info: StudyInfo }) {
             swing,
             peek:
               peek ??
+              (pairing && { a: pairing.a, b: pairing.b, isOnParts: true }) ??
               (joining && { a: joining.faces.filter((f) => f.includes("/")), b: [], isOnParts: true }) ??
               (measured && { a: measured.slice(0, 1), b: measured.slice(1), isOnParts: true }),
             fresh: draft?.info?.bodies,
           })
         : undefined,
-    [study, shown, selected, showMesh, sight, peek, measured, info.asleep, swing, joining, draft?.info?.bodies],
+    [
+      study,
+      shown,
+      selected,
+      showMesh,
+      sight,
+      peek,
+      measured,
+      info.asleep,
+      swing,
+      joining,
+      pairing,
+      draft?.info?.bodies,
+    ],
   );
   const placed = useMemo(
     () => (look && shown && apart > 0 ? { ...look, offsets: takenApart(shown, apart) } : look),
@@ -167,9 +184,10 @@ export function Bench({ info }: { info: StudyInfo }) {
   const onTake = (body: string, face: string | undefined, keys?: Keys, at?: Selected["at"]) => {
     const [id = "", copy] = body.split("#");
     const part = { kind: "part" as const, id, ...(copy && { copy: Number(copy) }) };
-    if (face === undefined) return (gathering ?? mating ?? measured ?? joining) ? undefined : select(part);
+    if (face === undefined) return (gathering ?? mating ?? measured ?? joining ?? pairing) ? undefined : select(part);
     const reference = `${body}/${face}`;
     if (joining) return join({ ...joining, faces: toggled(joining.faces, reference) });
+    if (pairing) return pair({ ...pairing, [pairing.side]: toggled(pairing[pairing.side], reference) });
     if (measured)
       return measure(measured.length === 1 && measured[0] !== reference ? [...measured, reference] : [reference]);
     if (mating) return onMate(reference);
@@ -212,6 +230,7 @@ export function Bench({ info }: { info: StudyInfo }) {
     { key: "file", label: "Add parts from a STEP file", go: () => setDialog("file") },
     { key: "table", label: "All pairs", go: () => setDialog("table") },
     { key: "pairs", label: "Find pairs", go: () => setDialog("pairs") },
+    { key: "pair", label: "Pair by hand", go: () => pair({ a: picked(study, selected, 0), b: [], side: "a" }) },
     ...(study.space === "solid"
       ? [{ key: "joint", label: "Make a joint", go: () => join({ faces: picked(study, selected), changes: {} }) }]
       : []),
@@ -410,6 +429,7 @@ export function Bench({ info }: { info: StudyInfo }) {
           <MeshPanel study={study} report={report.data} onEdit={onEdit} onClose={() => setShowReport(false)} />
         )}
         {gapOf !== undefined && <GapBar gap={gap} problem={gaps.error} isCounted={isCounted} onCount={setIsCounted} />}
+        <PairingBar study={study} onEdit={onEdit} />
         <MateBar manner={manner} setManner={setManner} problem={mate.error} />
         <MeasurePanel found={figures.data} isPending={figures.isPending} problem={figures.error} />
         <CutControl {...cut} />
@@ -462,14 +482,17 @@ export function Bench({ info }: { info: StudyInfo }) {
   );
 }
 
-/** What a joint begins with: the face or the parts that are selected, or the one or two parts that there are. */
-function picked(study: StudyDocument, selected: Selected): string[] {
+/**
+ * What a joint begins with: the face or the parts that are selected, or the few parts (`most`) that there are. A pair
+ * begins with a face only.
+ */
+function picked(study: StudyDocument, selected: Selected, most = 2): string[] {
   const { id, copy, face } = selected;
   if (face !== undefined) return [`${id}${copy === undefined ? "" : `#${copy}`}/${face}`];
   const parts = partsSelected(selected);
-  if (parts.length > 1) return parts;
+  if (parts.length > 1) return most ? parts : [];
   const all = study.parts ?? [];
-  return all.length < 3 && !study.joints?.length ? all.map((p) => p.id) : [];
+  return all.length <= most && !study.joints?.length ? all.map((p) => p.id) : [];
 }
 
 /** The name of a part, with the number of the copy where it has several. */

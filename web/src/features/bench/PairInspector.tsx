@@ -26,6 +26,7 @@ export function PairInspector({
   const law = pair.law;
   const enforcement = pair.enforcement;
   const start = preflight?.pairs.find((p) => p.id === pair.id);
+  const advice = preflight?.findings.find((f) => f.code === "cover" && f.where === `pairs/${pair.id}`);
   return (
     <>
       <Head kind="Pair" name={pair.name} />
@@ -99,6 +100,11 @@ export function PairInspector({
             swap
           </button>
         </div>
+        {advice && (
+          <p className="text-[12.5px] text-copper">
+            Better swapped: {advice.text} {advice.hint}
+          </p>
+        )}
       </Section>
       <EnforcementFields name={pair.name} enforcement={enforcement} path={path} onEdit={onEdit} />
       <InSteps

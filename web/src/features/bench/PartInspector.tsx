@@ -18,6 +18,7 @@ import { StepImport } from "./StepImport";
 import { type InspectorProps, number, put } from "./edits";
 import { Head } from "./Head";
 import { NameField } from "./NameField";
+import { Regions } from "./Regions";
 import { Spots } from "./Spots";
 import { TakeOut } from "./TakeOut";
 
@@ -74,7 +75,7 @@ export function PartInspector({
   const dropped = part.recipe.dropped ?? [];
   const features = [...new Set((recipe?.dimensions ?? []).flatMap((d) => d.drops ?? []))];
   const { selected, select, sight, see, draw } = useSelection();
-  const { refinePart } = useEdits(info.id);
+  const { refinePart, cutRegion } = useEdits(info.id);
   const [replacing, setReplacing] = useState(false);
   const [beside, setBeside] = useState(NONE);
   const held = (study.supports ?? []).flatMap((s) => s.faces ?? []);
@@ -140,6 +141,16 @@ export function PartInspector({
               }
             >
               Finer around this point
+            </Button>
+          )}
+          {selected.at && (
+            <Button
+              className="my-1 ml-2"
+              onClick={() =>
+                cutRegion.mutate({ part: part.id, copy_number: selected.copy ?? 1, face, at: [...selected.at!] })
+              }
+            >
+              Region around this point
             </Button>
           )}
           {about.length > 0 && (
@@ -306,6 +317,7 @@ export function PartInspector({
         />
       </Section>
       <Spots part={part} path={path} onEdit={onEdit} />
+      <Regions part={part} path={path} onEdit={onEdit} />
       <CopyPart id={info.id} part={part} />
       <CutParts id={info.id} study={study} part={part} />
       {CAN_BE_TIGHTENED.includes(part.recipe.kind) && !(study.bolts ?? []).some((b) => b.part === part.id) && (

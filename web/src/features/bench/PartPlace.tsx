@@ -38,7 +38,7 @@ export function FaceActions({
   onEdit: EditFn;
   onMate: (face: string) => void;
 }) {
-  const { selected, mating, mate, join, draw } = useSelection();
+  const { selected, mating, mate, join, draw, pair } = useSelection();
   const look = useFaceInfo(studyId);
   const reference = `${part.id}/${face}`;
   const last = study.steps?.at(-1)?.id;
@@ -150,6 +150,7 @@ export function FaceActions({
       {study.space === "solid" && <Button onClick={() => join({ faces: [own], changes: {} })}>Joint…</Button>}
       {study.space === "solid" && <Button onClick={() => draw({ kind: "drawn", on: own })}>Draw on it…</Button>}
       <Button onClick={() => mate(own)}>Mate it…</Button>
+      <Button onClick={() => pair({ a: [own], b: [], side: "b" })}>Pair it…</Button>
       <Button onClick={() => tell(handle())}>Handle on it</Button>
       <Button onClick={() => tell(wall())}>Wall against it</Button>
       {look.error && (
