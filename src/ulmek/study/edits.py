@@ -83,7 +83,10 @@ def apply_edit(
 
 def difference(before: StudyDocument, after: StudyDocument) -> Patch:
     """The patch that makes one study of another."""
-    return list(jsonpatch.make_patch(before.model_dump(mode="json"), after.model_dump(mode="json")).patch)
+    # Lists that stayed as they were are not looked into.
+    changed = {n for n in StudyDocument.model_fields if getattr(before, n) != getattr(after, n)}
+    one, other = (s.model_dump(mode="json", include=changed) for s in (before, after))
+    return list(jsonpatch.make_patch(one, other).patch)
 
 
 def check_recipe(part: Part) -> None:

@@ -28,8 +28,14 @@ from ulmek.study.regions import with_regions
 from ulmek.study.solids import free_shape, is_free_form, solid_of_use, swept_of_file
 from ulmek.study.units import value_of
 
-# Meshes kept; elements of a swept part above which it is meshed aside.
-MOST_KEPT, MANY = 64, 15_000
+# Meshes kept in any case, and elements of all that are kept beyond these; elements of a swept part above which it is
+# meshed aside.
+LEAST_KEPT, MOST_ELEMENTS, MANY = 64, 1_000_000, 15_000
+
+
+def _elements(made: Future[VolumeMesh]) -> int:
+    """Elements of a mesh that is there."""
+    return len(made.result().cells) if made.done() and made.exception() is None else 0
 
 
 class _Kept:
@@ -51,8 +57,7 @@ class _Kept:
             own: Future[VolumeMesh] = Future()
             if found is None:
                 self._meshes[key] = own
-                while len(self._meshes) > MOST_KEPT:
-                    self._meshes.popitem(last=False)
+                self._drop_oldest()
             else:
                 self._meshes.move_to_end(key)
         if found is None:
@@ -68,6 +73,12 @@ class _Kept:
             return found.result()
         except UlmekError as error:
             raise copy.copy(error) from None
+
+    def _drop_oldest(self) -> None:
+        sizes = [_elements(f) for f in self._meshes.values()]
+        while len(sizes) > LEAST_KEPT and sum(sizes) > MOST_ELEMENTS:
+            self._meshes.popitem(last=False)
+            sizes.pop(0)
 
     def forget(self, is_meant: Any = lambda _: True) -> None:
         with self._lock:

@@ -1,6 +1,7 @@
 """What touches in a study, in its own words: suggestions for pairs, and which of them are pairs already."""
 
 from collections import Counter
+from dataclasses import dataclass
 
 from pydantic import BaseModel
 
@@ -8,6 +9,8 @@ from ulmek.core.contact.finder import Touching, find_touching
 from ulmek.core.model import Body, Face
 from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument
+from ulmek.study.items.left_out import LeftOut
+from ulmek.study.items.pair import PairUse
 from ulmek.study.translate import translate_parts
 from ulmek.study.units import value_of
 
@@ -50,10 +53,11 @@ def suggestions(
     turned = study.space == "axisymmetric"
     found = find_touching(bodies, distance=distance, angle=angle, thickness=thickness, turned=turned)
     taken, groups = {p.id for p in study.pairs}, _by_part(found)
+    there = _There.of(study, bodies)
     ends = [frozenset({_part(g[0].a[0]), _part(g[0].b[0])}) for g in groups]
     between = Counter(ends)
     all_of_them = [
-        _suggestion(study, bodies, group, taken, is_alone=between[two] == 1)
+        _suggestion(study, group, there, taken, is_alone=between[two] == 1)
         for group, two in zip(groups, ends, strict=True)
     ]
     if search is None:
@@ -88,7 +92,7 @@ def _belong(one: Touching, other: Touching) -> bool:
 
 
 def _suggestion(
-    study: StudyDocument, bodies: tuple[Body, ...], group: list[Touching], taken: set[str], *, is_alone: bool
+    study: StudyDocument, group: list[Touching], there: "_There", taken: set[str], *, is_alone: bool
 ) -> Suggestion:
     """``is_alone``: whether nothing else touches between the two parts, whose names then tell the pair."""
     sides = [
@@ -110,8 +114,8 @@ def _suggestion(
     }  # fmt: skip
     return Suggestion(
         a=sides[0], b=sides[1], gap=gap, area=covered, cover=sum(t.cover for t in group) / len(group),
-        places=len(group), pair=_known(study, bodies, group), new_pair=new_pair,
-        is_left_out=any(_has(bodies, left.a, left.b, group) for left in study.left_out),
+        places=len(group), pair=next((name for name, sides in there.pairs if sides.have(group)), None),
+        new_pair=new_pair, is_left_out=any(sides.have(group) for sides in there.left_out),
     )  # fmt: skip
 
 
@@ -130,21 +134,42 @@ def _references(study: StudyDocument, faces: set[Face]) -> list[str]:
     return out
 
 
-def _known(study: StudyDocument, bodies: tuple[Body, ...], group: list[Touching]) -> str | None:
-    """The pair that has all these faces, whichever way round."""
-    return next((p.id for p in study.pairs if _has(bodies, p.a, p.b, group)), None)
+@dataclass(frozen=True)
+class _Sides:
+    """The faces of the two sides of a pair, or of what is left out."""
+
+    one: set[Face]
+    other: set[Face]
+
+    def have(self, group: list[Touching]) -> bool:
+        """Whether they have all faces of a finding, whichever way round."""
+        a, b = set(_all(group, "a")), set(_all(group, "b"))
+        return (a <= self.one and b <= self.other) or (a <= self.other and b <= self.one)
 
 
-def _has(bodies: tuple[Body, ...], side_a: list[str], side_b: list[str], group: list[Touching]) -> bool:
-    """Whether two sides have all faces of a finding, whichever way round."""
-    a, b = _expanded(bodies, side_a), _expanded(bodies, side_b)
-    one, other = set(_all(group, "a")), set(_all(group, "b"))
-    return (one <= a and other <= b) or (one <= b and other <= a)
+@dataclass(frozen=True)
+class _There:
+    """Faces of the pairs that there are, by their ids, and of what is left out."""
+
+    pairs: list[tuple[str, _Sides]]
+    left_out: list[_Sides]
+
+    @staticmethod
+    def of(study: StudyDocument, bodies: tuple[Body, ...]) -> "_There":
+        by_part: dict[str, list[Body]] = {}
+        for body in bodies:
+            for owner in {body.name, body.name.split("#")[0]}:
+                by_part.setdefault(owner, []).append(body)
+
+        def sides(item: PairUse | LeftOut) -> _Sides:
+            return _Sides(_expanded(by_part, item.a), _expanded(by_part, item.b))
+
+        return _There([(p.id, sides(p)) for p in study.pairs], [sides(left) for left in study.left_out])
 
 
-def _expanded(bodies: tuple[Body, ...], references: list[str]) -> set[Face]:
+def _expanded(by_part: dict[str, list[Body]], references: list[str]) -> set[Face]:
     out = set()
     for reference in references:
         owner, name = reference.split("/", 1)
-        out |= {Face(b.name, name) for b in bodies if owner in (b.name, b.name.split("#")[0])}
+        out |= {Face(body.name, name) for body in by_part.get(owner, [])}
     return out
