@@ -31,12 +31,12 @@ def _document(gap: float) -> dict[str, Any]:
         hold("guide", ["x", "turn-z"], handle="grip"),
     ]
     press = load("press", "force", {"press": f"{FORCE} N"}, handle="grip", direction=[0, -1, 0])
-    study["loads"], study["steps"] = [press], [step("press", 0.25, large_motion=True)]
+    study["loads"], study["steps"] = [press], [step("press", 0.5, large_motion=True)]
     if gap:
         move = load("move", "displacement", {"move": f"{gap + 1e-3} mm"}, handle="grip", direction=[0, -1, 0],
                     released=["press"])  # fmt: skip
         study["loads"].append(move)
-        study["steps"].insert(0, step("move", 0.5, large_motion=True))
+        study["steps"].insert(0, step("move", 1.0, large_motion=True))
     return study
 
 
