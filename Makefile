@@ -67,11 +67,12 @@ quick-server: check-server
 quick-page: $(STAMPS)/node
 	cd web && npm run --silent test
 
-# What needs no more than one core goes side by side: server and page are made ready and checked at once.
+# What needs no more than one core goes side by side: server and page are made ready and checked at once. What is fetched
+# leaves the cores to the rest.
 ready: setup $(STAMPS)/chromium $(STAMPS)/kernels check-server check-page quick-page
 
 test:
-	$(MAKE) --no-print-directory -j 2 --output-sync=target ready
+	$(MAKE) --no-print-directory -j 4 --output-sync=target ready
 	$(ONE_THREAD) $(BIN)/pytest -n 2 --dist worksteal
 
 verify: $(STAMPS)/python

@@ -16,6 +16,30 @@ FLAGS = [
 ]  # fmt: skip
 
 
+def _ring(**corners: tuple[str, str]) -> list[dict[str, object]]:
+    return [{"name": name.replace("_", "."), "to": to} for name, to in corners.items()]
+
+
+# The carrier of a gate seal, drawn in dimensions that can be changed.
+CARRIER = {
+    "kind": "drawn",
+    "dimensions": {"wide": "44 mm", "high": "24 mm", "groove": "wide/2", "mouth": "groove - 8 mm", "lip": "6 mm"},
+    "drawn": {
+        "outlines": [
+            {"name": "body", "edges": _ring(
+                foot=("wide/2", "0 mm"), side_right=("wide/2", "high"), face_right=("mouth/2", "high"),
+                mouth_right=("mouth/2", "high - lip"), lip_right=("groove/2", "high - lip"),
+                groove_right=("groove/2", "high/3"), groove_floor=("-groove/2", "high/3"),
+                groove_left=("-groove/2", "high - lip"), lip_left=("-mouth/2", "high - lip"),
+                mouth_left=("-mouth/2", "high"), face_left=("-wide/2", "high"), side_left=("-wide/2", "0 mm"),
+            )},
+            {"name": "drain", "takes_out": True, "circle": {"centre": ["0 mm", "high/6"], "diameter": "4 mm"}},
+        ],
+        "layers": [{"name": "bar", "height": "80 mm", "outlines": ["body", "drain"]}],
+    },
+}  # fmt: skip
+
+
 def settle(page: Page) -> None:
     """Wait until the stage is drawn and the network is quiet."""
     page.wait_for_load_state("networkidle")
@@ -96,24 +120,17 @@ def main(address: str, folder: Path) -> None:
         page.goto(address)
         page.locator("[data-study]", has_text="Lifting eye").get_by_role("link", name="Bench").click()
         page.get_by_label("in order").first.wait_for()
-        page.locator('[data-pair="in-strap"]').click()
-        take("bench-lifting-eye")
+        page.locator('[data-pair="in-lug"]').click()
+        page.get_by_role("checkbox", name="gap").check()
+        page.get_by_role("status").filter(has_text=" to gap ").wait_for()
+        page.locator("label", has_text="section").get_by_role("checkbox").check()
+        page.get_by_role("group", name="Section").get_by_role("radio", name="z").click()
+        take("bench-gap")
+        page.locator("label", has_text="section").get_by_role("checkbox").uncheck()
+        page.get_by_role("checkbox", name="gap").uncheck()
         join(page, "lug", "strap")
         take("bench-joint-pinned")
         page.get_by_role("button", name="Not now").click()
-        page.get_by_role("button", name="measure").click()
-        area = page.get_by_test_id("stage").bounding_box()
-        assert area is not None
-        for x, y in ((430, 280), (150, 320)):
-            page.mouse.click(area["x"] + x, area["y"] + y)
-            page.get_by_text("Area").or_(page.get_by_text("Gap of the parts")).first.wait_for()
-        page.get_by_text("Gap of the parts").wait_for()
-        page.locator("label", has_text="section").get_by_role("checkbox").check()
-        page.get_by_role("group", name="Section").get_by_role("radio", name="z").click()
-        page.get_by_label("Place of the section").fill("0.85")
-        take("bench-measure")
-        page.locator("label", has_text="section").get_by_role("checkbox").uncheck()
-        page.get_by_role("button", name="Stop measuring").click()
         # The eye's own assembly, written as STEP and read again.
         written = page.request.get(page.url.replace("/studies/", "/api/studies/").replace("/bench", "/assembly.step"))
         page.get_by_role("button", name="From file").click()
@@ -126,10 +143,6 @@ def main(address: str, folder: Path) -> None:
         page.get_by_role("button", name="Add a part").click()
         page.get_by_role("dialog").get_by_role("button", name="Spur gear or toothed sector").click()
         take("bench-add-part")
-        page.goto(address)
-        page.locator("[data-study]", has_text="Crossed stops").get_by_role("link", name="Review").click()
-        page.locator('[data-row="lower"] button').first.click()
-        take("review-beams")
         page.goto(address)
         page.locator("[data-study]", has_text="Pinion and sector").get_by_role("link", name="Review").click()
         page.locator('[data-row="pinion"] button').first.click()
@@ -150,6 +163,31 @@ def main(address: str, folder: Path) -> None:
         page.get_by_role("button", name="Add spur gear or toothed sector").click()
         join(page, "gear", "gear-2")
         take("bench-joint-geared")
+        page.goto(address)
+        page.get_by_role("button", name="Start empty").click()
+        page.get_by_role("button", name="Add the first part").click()
+        page.get_by_role("dialog").get_by_role("button", name="Pin, plain or shouldered").click()
+        page.get_by_label("Diameter", exact=True).fill("40 mm")
+        page.get_by_label("Head length").fill("0 mm")
+        page.get_by_role("button", name="And another").click()
+        page.get_by_text("Pin added.").wait_for()
+        page.get_by_role("dialog").get_by_role("button", name="Washer or sleeve").click()
+        for label, value in (("Inner diameter", "40 mm"), ("Outer diameter", "70 mm"), ("Thickness", "30 mm")):
+            page.get_by_label(label).fill(value)
+        page.get_by_role("button", name="Add washer or sleeve").click()
+        join(page, "pin", "washer")
+        take("bench-joint-pressed")
+        page.goto(address)
+        page.get_by_role("button", name="Start empty").click()
+        page.get_by_role("button", name="Add the first part").wait_for()
+        new = {"kind": "drawn", "name": "Seal carrier", "on": "xy", "recipe": CARRIER}
+        route = page.url.replace("/studies/", "/api/studies/").replace("/bench", "/parts?base_revision=1")
+        page.request.post(route, data=new)
+        page.reload()
+        page.locator('[data-part="seal-carrier"]').click()
+        page.get_by_role("button", name="Change the drawing…").click()
+        page.get_by_label("Edge groove.floor").dispatch_event("pointerdown")
+        take("bench-drawing")
         browser.close()
 
 

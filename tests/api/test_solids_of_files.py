@@ -95,7 +95,7 @@ def test_a_run_of_a_free_form_solid_stands_alone_in_its_folder(client: TestClien
     study = _create(client, EMPTY)
     _edit(client, study, "parts", {"kind": "file", "file": solid, "name": "Lofted"})
     patch = [
-        {"op": "replace", "path": "/parts/0/mesh/size", "value": "9 mm"},
+        {"op": "replace", "path": "/parts/0/mesh/size", "value": "14 mm"},
         {"op": "add", "path": "/supports/-", "value": {"id": "floor", "name": "Floor", "faces": ["lofted/plane.1"]}},
         {"op": "add", "path": "/loads/-", "value": {
             "id": "press", "name": "Press", "kind": "pressure", "faces": ["lofted/plane.2"],

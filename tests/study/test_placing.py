@@ -44,7 +44,7 @@ def _teeth(study: StudyDocument, kind: str, **more: Any) -> StudyDocument:
         (dict(teeth=17, wanted=5), dict(teeth=40, wanted=6), 142.5, False),
         (dict(teeth=17, wanted=5), dict(teeth=40, wanted=6), 142.5, True),
         # Shifts of 0.3 and 0.2: inv α_w = inv 20° + 2 · 0.5 · tan 20° / 41, α_w = 23.2304°.
-        (dict(teeth=18, wanted=4, profile_shift=0.3), dict(teeth=23, wanted=0, profile_shift=0.2), 104.8163, True),
+        (dict(teeth=18, wanted=4, profile_shift=0.3), dict(teeth=23, wanted=6, profile_shift=0.2), 104.8163, True),
     ],
 )
 def test_gears_come_into_mesh(own: dict[str, Any], other: dict[str, Any], apart: float, flipped: bool) -> None:

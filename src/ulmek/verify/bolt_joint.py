@@ -39,7 +39,7 @@ def _document() -> dict[str, Any]:
         {"id": "axial", "name": "Axial load", "kind": "force", "faces": ["bolt/head.end"], "direction": [0, 0, 1],
          "values": {step: f"{value} N" for step, value in LOADS.items()}}
     ]  # fmt: skip
-    increments = {"start": 0.5, "largest": 0.5}
+    increments = {"start": 1.0, "largest": 1.0}
     study["steps"] = [{"id": s, "name": s.capitalize(), "increments": increments} for s in ("tighten", *LOADS)]
     return study
 
@@ -72,7 +72,7 @@ def _line_document() -> dict[str, Any]:
     ]
     values = {step: f"{value} N" for step, value in LOADS.items()}
     study["loads"] = [load("axial", "force", values, handle="seat", direction=[0, 0, 1])]
-    increments = {"start": 0.5, "largest": 0.5}
+    increments = {"start": 1.0, "largest": 1.0}
     study["steps"] = [{"id": s, "name": s.capitalize(), "increments": increments} for s in ("tighten", *LOADS)]
     return study
 

@@ -114,11 +114,11 @@ def _meet(mesh: VolumeMesh, one: str, other: str) -> bool:
 
 
 def test_walls_thinner_than_the_size_are_meshed_as_fine_as_they_are_thick() -> None:
-    # An open box with walls of 2 mm, holes across it: no direction sweeps it. 60·40·30 − 56·36·28, less the holes.
-    box = _cut(_box((0, 0, 0), 60.0, 40.0, 30.0), _box((2, 2, 2), 56.0, 36.0, 40.0))
-    shape = _cut(box, _cylinder((30, -5, 15), (0, 1, 0), 6.0, 60.0), _cylinder((30, 20, -5), (0, 0, 1), 5.0, 10.0))
+    # An open box with walls of 2 mm, holes across it: no direction sweeps it. 40·30·20 − 36·26·18, less the holes.
+    box = _cut(_box((0, 0, 0), 40.0, 30.0, 20.0), _box((2, 2, 2), 36.0, 26.0, 30.0))
+    shape = _cut(box, _cylinder((20, -5, 11), (0, 1, 0), 5.0, 60.0), _cylinder((20, 15, -5), (0, 0, 1), 5.0, 10.0))
     mesh = mesh_free(shape, size=8.0)
-    exact = 60 * 40 * 30 - 56 * 36 * 28 - np.pi * 2 * (2 * 36 + 25)
+    exact = 40 * 30 * 20 - 36 * 26 * 18 - np.pi * 2 * 3 * 25
     assert mesh.volume() == pytest.approx(exact, rel=1e-3)
     assert dihedrals(mesh.nodes, mesh.cells[:, :4]).min() > 8.0
 

@@ -21,7 +21,7 @@ def _free_label(name: str) -> str:
 
 
 FaceLabel = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9.-]{0,39}$"), AfterValidator(_free_label)]
-Name = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,23}$")]
+Name = Annotated[str, Field(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=24)]
 
 
 class DrawnArc(Item):

@@ -192,7 +192,13 @@ export function Bench({ info }: { info: StudyInfo }) {
       return measure(measured.length === 1 && measured[0] !== reference ? [...measured, reference] : [reference]);
     if (mating) return onMate(reference);
     if (gathering) {
-      const faces = (entryAt(study, gathering) as string[] | undefined) ?? [];
+      const held = entryAt(study, gathering) as string[] | string | null | undefined;
+      if (typeof held === "string" || held === null) {
+        // An entry of one face: it is picked, and that is all.
+        gather(undefined);
+        return tell(onEdit([put(gathering, reference)], "Face"));
+      }
+      const faces = held ?? [];
       const more = keys?.smooth && scene.data ? smoothFaces(scene.data, body, face, SMOOTH) : undefined;
       const next = more ? [...new Set([...faces, ...more.map((f) => `${body}/${f}`)])] : toggled(faces, reference);
       return tell(onEdit([put(gathering, next)], "Faces"));

@@ -9,6 +9,7 @@ import { type InspectorProps, put } from "./edits";
 import { FaceList } from "./FaceList";
 import { Head } from "./Head";
 import { ItemChips } from "./ItemChips";
+import { useSelection } from "@/features/selection";
 import { JointFields, JointFigures } from "./JointFields";
 import { NameField } from "./NameField";
 import { TakeOut } from "./TakeOut";
@@ -22,6 +23,7 @@ export function JointInspector({
   onEdit,
 }: InspectorProps & { joint: JointUse; path: string }) {
   const look = useJoint(info.id, info.revision, joint.id);
+  const { gathering, gather } = useSelection();
   const pieces = piecesOf(joint);
   const set = (name: string, value: unknown, label: string) =>
     onEdit([put(`${path}/ask/${name}`, value)], `${label} of ${joint.name}`);
@@ -46,14 +48,25 @@ export function JointInspector({
               />
             </Section>
           ) : (
-            <Field
-              key={field.name}
-              label={field.label}
-              wide
-              placeholder={field.empty}
-              value={(value as string | null | undefined) ?? ""}
-              onCommit={(text) => set(field.name, text || null, field.label)}
-            />
+            <div key={field.name}>
+              <Field
+                label={field.label}
+                wide
+                placeholder={field.empty}
+                value={(value as string | null | undefined) ?? ""}
+                onCommit={(text) => set(field.name, text || null, field.label)}
+              />
+              <button
+                type="button"
+                aria-pressed={gathering === `${path}/ask/${field.name}`}
+                className="ml-auto block rounded px-1 text-[13px] text-verdigris hover:underline aria-pressed:bg-verdigris aria-pressed:text-white"
+                onClick={() =>
+                  gather(gathering === `${path}/ask/${field.name}` ? undefined : `${path}/ask/${field.name}`)
+                }
+              >
+                {gathering === `${path}/ask/${field.name}` ? "Leave it" : `Pick ${field.label.toLowerCase()}`}
+              </button>
+            </div>
           )
         }
       />

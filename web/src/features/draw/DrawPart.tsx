@@ -94,7 +94,10 @@ export function DrawPart({ info, part, on, onClose }: Props) {
   return (
     <Frame
       className="inset-x-6 inset-y-5 grid grid-cols-[252px_minmax(0,1fr)_292px] grid-rows-[auto_minmax(0,1fr)_auto]"
-      onClose={onClose}
+      onClose={() => {
+        // What is drawn is not lost by a slip: it is left by the button.
+        if (!sketch.canGoBack) onClose();
+      }}
     >
       <header className="col-span-3 flex items-center justify-between border-b border-line px-4 py-1">
         <Dialog.Title className="text-[17px] font-semibold">

@@ -75,8 +75,13 @@ export function OutlineEditor({ sketch, plane, isTurned }: Props) {
   };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      if (event.key === "Escape" && corners.length) {
+        event.stopImmediatePropagation();
+        return setCorners([]);
+      }
       if (event.target instanceof HTMLInputElement) return;
-      if (event.key === "Enter" && corners.length > 1) close();
+      // On a button Enter presses that.
+      if (event.key === "Enter" && corners.length > 1 && !(event.target instanceof HTMLButtonElement)) close();
       if (event.key === "Backspace" && corners.length) setCorners(corners.slice(0, -1));
       if (event.key === "z" && (event.ctrlKey || event.metaKey)) {
         event.preventDefault();

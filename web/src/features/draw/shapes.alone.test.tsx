@@ -184,12 +184,18 @@ test("corners are typed by place, or by length and angle, and closed; one step b
   const info = studyAt(1, STUDY);
   const { Wrapper } = withCache([info]);
   useSelection.setState({ selected: { kind: "study", id: "" } });
-  render(<DrawPart info={info} onClose={vi.fn()} />, { wrapper: Wrapper });
+  const close = vi.fn();
+  render(<DrawPart info={info} onClose={close} />, { wrapper: Wrapper });
   const type = async (values: Record<string, string>) => {
     for (const [label, value] of Object.entries(values))
       fireEvent.change(screen.getByLabelText(label), { target: { value } });
     await press("Set the corner");
   };
+  await type({ x: "7", y: "7" });
+  // Escape leaves the corners, not the drawing.
+  fireEvent.keyDown(screen.getByLabelText("Drawing sheet"), { key: "Escape" });
+  expect(screen.queryByRole("status")).toBeNull();
+  expect(close).not.toHaveBeenCalled();
   await type({ x: "10", y: "5" });
   await type({ length: "20", "at °": "90" });
   expect(screen.getByRole("status").textContent).toContain("Open: 2 corners");
