@@ -89,6 +89,22 @@ def test_a_drawing_is_told_as_far_as_it_goes() -> None:
         assert fault.where == where
 
 
+def test_a_profile_is_drawn_for_an_axisymmetric_study_and_an_outline_for_a_plane_one() -> None:
+    profile = {"outlines": [{**TONGUE["outlines"][0], "edges": [
+        {"name": "foot", "to": ["w/2", "0 mm"]}, {"name": "rim", "to": ["w/2", "w/4"]},
+        {"name": "lid", "to": ["0 mm", "w/4"]}, {"name": "middle", "to": ["0 mm", "0 mm"]}]}]}  # fmt: skip
+    made, _ = part_of_shape(read_study({**base_document("turned", "Turned"), "space": "axisymmetric"}),
+                            _drawn(drawn=profile), "Disc")  # fmt: skip
+    mesh = part_mesh(made, section=True)
+    assert (mesh.kind, sorted(mesh.faces), mesh.volume()) == (
+        "quad",
+        ["axis", "foot", "lid", "rim"],
+        pytest.approx(200.0),
+    )
+    flat = part_mesh(made.model_copy(update={"recipe": _drawn()}), section=True)
+    assert sorted(flat.faces) == ["back", "bore", "foot", "head", "side"]
+
+
 def test_a_rounding_between_an_arc_and_a_line_is_told() -> None:
     ring = TONGUE["outlines"][0]
     edges = [{**e, "corner": "1 mm"} if e["name"] == "head" else e for e in ring["edges"]]

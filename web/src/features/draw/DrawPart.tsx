@@ -45,7 +45,8 @@ export function DrawPart({ info, part, on, onClose }: Props) {
   const study = info.document;
   const isFlat = study.space !== "solid";
   const sketch = useSketch({
-    shape: part?.recipe.drawn ?? { outlines: [], layers: [SLAB] },
+    // A profile about an axis is drawn at x ≥ 0, where x is the radius.
+    shape: part?.recipe.drawn ?? { outlines: [], layers: study.space === "axisymmetric" ? [] : [SLAB] },
     dimensions: texts(part?.recipe.dimensions),
   });
   const { shape, dimensions, change, drawing } = sketch;
@@ -103,15 +104,17 @@ export function DrawPart({ info, part, on, onClose }: Props) {
         <Dialog.Title className="text-[17px] font-semibold">
           {part ? `Drawing of ${part.name}` : "Draw a part"}
         </Dialog.Title>
-        <Choice
-          label=""
-          value={sight}
-          options={[
-            { value: "sheet", label: "Sheet" },
-            { value: "solid", label: isFlat ? "Section" : "Solid" },
-          ]}
-          onChange={setSight}
-        />
+        {!isFlat && (
+          <Choice
+            label=""
+            value={sight}
+            options={[
+              { value: "sheet", label: "Sheet" },
+              { value: "solid", label: "Solid" },
+            ]}
+            onChange={setSight}
+          />
+        )}
       </header>
       <div className="overflow-auto border-r border-line px-3 py-2">
         <Section title="Outlines">
@@ -186,7 +189,7 @@ export function DrawPart({ info, part, on, onClose }: Props) {
         />
       </div>
       {sight === "sheet" ? (
-        <OutlineEditor sketch={sketch} plane={plane.data} isTurned={isTurned && !isFlat} />
+        <OutlineEditor sketch={sketch} plane={plane.data} isTurned={isTurned} />
       ) : (
         <div className="relative flex min-h-0">
           <Stage block={isSound ? preview.data : undefined} look={look}>
