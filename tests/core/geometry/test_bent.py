@@ -87,6 +87,12 @@ def test_a_bar_is_as_large_as_the_way_of_its_centroid(
         ([Run("b", radius=12, angle=7.0)], [], "turns by 401"),
         ([Run("a", 20), BOW, Run("c", 40), Run("d", radius=6, angle=np.pi * 0.9), Run("e", 40)], [], "through itself"),
         ([RING, BOW], [], "through itself"),
+        # Runs far longer than the bar is thick, across each other.
+        (
+            [Run("a", 3000), BOW, Run("b", 500), Run("c", radius=12, angle=np.pi / 2), Run("d", 900)],
+            [],
+            "through itself",
+        ),
         (U, [((0, 0, -1), -10)], "in 2 pieces"),
         (U, [((0, 0.6, 0.8), 10)], "askew"),
         (U, [(X, 3)], "askew"),

@@ -15,8 +15,8 @@ from ulmek.core.geometry.outline import Partition, Region, Segment
 Array = NDArray[np.float64]
 # Places (mm), and directions and angles (rad), closer than this are one.
 SAME, ALIGNED = 1e-6, 1e-7
-# Points along each run and round each segment at which a bar is looked at.
-LOOKS = 33
+# Points along each run and round each segment at which a bar is looked at; most of a long run.
+LOOKS, MOST_LOOKS = 33, 2000
 
 
 class Frame(NamedTuple):
@@ -193,9 +193,13 @@ def bent_solid(section: Partition, runs: Sequence[Run]) -> BentSolid:
 
 def _check_clear(solid: BentSolid) -> None:
     """Refuse a bar that passes through itself."""
+    # The circle about the origin of the section that lies within it; none where the origin lies outside.
+    inner = float(np.hypot(*solid.outline().T).min())
     way, points, runs = 0.0, [], []
     for run, frame in solid.placed_runs():
-        for share in np.linspace(0, 1, LOOKS, endpoint=False):
+        # No further apart than the bar is thick, however long the run.
+        count = max(LOOKS, min(MOST_LOOKS, int(np.ceil(run.path / max(inner, SAME)))))
+        for share in np.linspace(0, 1, count, endpoint=False):
             points.append((way + share * run.path, *run.at(frame, float(share)).origin))
             runs.append(run.name)
         way += run.path
@@ -204,9 +208,6 @@ def _check_clear(solid: BentSolid) -> None:
         points.append((way, *last.origin))
         runs.append(solid.runs[-1].name)
     found = np.array(points)
-    around = solid.outline()
-    # The circle about the origin of the section that lies within it; none where the origin lies outside.
-    inner = float(np.hypot(*around.T).min())
     s, at = found[:, 0], found[:, 1:]
     for i in range(len(found)):
         along = np.abs(s - s[i])
