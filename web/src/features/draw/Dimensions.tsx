@@ -21,7 +21,7 @@ export function Dimensions({ written, values, onChange }: Props) {
   return (
     <Section title="Dimensions to speak of">
       {names.map((name, i) => (
-        <div key={i} className="flex items-center gap-1.5">
+        <div key={i} className="flex flex-wrap items-center gap-x-1.5">
           <Field
             label={`Name of dimension ${i + 1}`}
             hideLabel
@@ -43,7 +43,7 @@ export function Dimensions({ written, values, onChange }: Props) {
             ×
           </button>
           {values[name] !== undefined && values[name] !== written[name] && (
-            <span className="truncate text-[12.5px] text-quiet">= {values[name]}</span>
+            <span className="w-full truncate pr-6 text-right text-[12.5px] text-quiet">= {values[name]}</span>
           )}
         </div>
       ))}
