@@ -2,8 +2,7 @@ import { Dialog } from "radix-ui";
 import { useMemo, useState } from "react";
 
 import type { BarRun, BentShape, DrawnOutline, PartUse, RecipeUse, StudyInfo } from "@/api/client";
-import { useEdits, useShapePreview } from "@/api/hooks";
-import { useSelection } from "@/features/selection";
+import { useShapePreview } from "@/api/hooks";
 import { Stage } from "@/scene/Stage";
 import { partColour } from "@/scene/ramp";
 import { Button } from "@/ui/Button";
@@ -19,6 +18,7 @@ import { Dimensions } from "./Dimensions";
 import { asName, renamed } from "./drawing";
 import { OutlineEditor } from "./OutlineEditor";
 import { OutlineList } from "./OutlineList";
+import { useFinish } from "./useFinish";
 import { useSketch } from "./useSketch";
 
 type Props = { info: StudyInfo; part?: PartUse | undefined; on?: string | undefined; onClose: () => void };
@@ -90,8 +90,7 @@ export function BendBar({ info, part, on, onClose }: Props) {
   const recipe: RecipeUse = { ...part?.recipe, kind: "bent", dimensions, bent } as RecipeUse;
   const isSound = !!drawing && !drawing.faults.length && sketch.isTraced;
   const preview = useShapePreview(isSound ? recipe : undefined);
-  const { addPart, redraw } = useEdits(info.id);
-  const { select } = useSelection();
+  const end = useFinish(info, part, onClose);
   const parts = info.document.parts ?? [];
   const index = part ? parts.findIndex((p) => p.id === part.id) : parts.length;
   const look = useMemo(
@@ -113,25 +112,7 @@ export function BendBar({ info, part, on, onClose }: Props) {
     const run = isBend ? { radius: "20 mm", angle: "90 deg" } : { length: "40 mm" };
     setRuns([...runs, { name: `${stem}-${n}`, towards: "0 deg", ...run }]);
   };
-  const finish = () => {
-    if (!part) {
-      addPart.mutate(
-        { kind: "bent", recipe, name, on: where },
-        {
-          onSuccess: (after) => {
-            const made = after.document.parts?.at(-1);
-            if (made) select({ kind: "part", id: made.id });
-            onClose();
-          },
-        },
-      );
-      return;
-    }
-    redraw.mutate(
-      { part: part.id, recipe, renamed: renamedFaces(sketch.begin.shape, sketch.shape, was.runs, runs) },
-      { onSuccess: onClose },
-    );
-  };
+  const finish = () => end.finish(recipe, renamedFaces(sketch.begin.shape, sketch.shape, was.runs, runs), name, where);
   return (
     <Frame
       className="inset-x-6 inset-y-5 grid grid-cols-[252px_minmax(0,1fr)_318px] grid-rows-[auto_minmax(0,1fr)_auto]"
@@ -300,13 +281,9 @@ export function BendBar({ info, part, on, onClose }: Props) {
         )}
       </div>
       <footer className="col-span-3 flex items-center justify-end gap-3 border-t border-line px-4 py-1.5">
-        <Refusal of={addPart.error ?? redraw.error ?? sketch.problem} className="mr-auto" />
+        <Refusal of={end.problem ?? sketch.problem} className="mr-auto" />
         <Button onClick={onClose}>Cancel</Button>
-        <Button
-          tone="main"
-          disabled={!isSound || !!preview.error || addPart.isPending || redraw.isPending}
-          onClick={finish}
-        >
+        <Button tone="main" disabled={!isSound || !!preview.error || end.isBusy} onClick={finish}>
           {part ? "Change the bar" : "Set it in the study"}
         </Button>
       </footer>

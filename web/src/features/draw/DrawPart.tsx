@@ -2,9 +2,8 @@ import { Dialog } from "radix-ui";
 import { useMemo, useState } from "react";
 
 import type { DrawnLayer, DrawnShape, PartUse, RecipeUse, StudyInfo } from "@/api/client";
-import { useDrawingPlane, useEdits, useShapePreview } from "@/api/hooks";
+import { useDrawingPlane, useShapePreview } from "@/api/hooks";
 import { area } from "@/api/units";
-import { useSelection } from "@/features/selection";
 import { Stage } from "@/scene/Stage";
 import { partColour } from "@/scene/ramp";
 import { Button } from "@/ui/Button";
@@ -20,6 +19,7 @@ import { Dimensions } from "./Dimensions";
 import { asName, renamed } from "./drawing";
 import { OutlineEditor } from "./OutlineEditor";
 import { OutlineList } from "./OutlineList";
+import { useFinish } from "./useFinish";
 import { useSketch } from "./useSketch";
 
 type Props = {
@@ -57,8 +57,7 @@ export function DrawPart({ info, part, on, onClose }: Props) {
   const recipe: RecipeUse = { ...part?.recipe, kind: "drawn", dimensions, drawn: shape } as RecipeUse;
   const isSound = !!drawing && !drawing.faults.length && sketch.isTraced;
   const preview = useShapePreview(sight === "solid" && isSound ? recipe : undefined);
-  const { addPart, redraw } = useEdits(info.id);
-  const { select } = useSelection();
+  const end = useFinish(info, part, onClose);
   const index = part ? (study.parts ?? []).findIndex((p) => p.id === part.id) : (study.parts ?? []).length;
   const look = useMemo(
     () => ({
@@ -75,23 +74,7 @@ export function DrawPart({ info, part, on, onClose }: Props) {
   const setLayers = (to: DrawnLayer[]) => change({ shape: { ...shape, layers: to } satisfies DrawnShape });
   const setLayer = (i: number, to: Partial<DrawnLayer>) =>
     setLayers(layers.map((la, k) => (k === i ? { ...la, ...to } : la)));
-  const finish = () => {
-    if (part) {
-      const body = { part: part.id, recipe, renamed: renamed(sketch.begin.shape, shape) };
-      redraw.mutate(body, { onSuccess: onClose });
-      return;
-    }
-    addPart.mutate(
-      { kind: "drawn", recipe, name, on: where },
-      {
-        onSuccess: (after) => {
-          const made = after.document.parts?.at(-1);
-          if (made) select({ kind: "part", id: made.id });
-          onClose();
-        },
-      },
-    );
-  };
+  const finish = () => end.finish(recipe, renamed(sketch.begin.shape, shape), name, where);
   return (
     <Frame
       className="inset-x-6 inset-y-5 grid grid-cols-[252px_minmax(0,1fr)_292px] grid-rows-[auto_minmax(0,1fr)_auto]"
@@ -227,9 +210,9 @@ export function DrawPart({ info, part, on, onClose }: Props) {
         )}
       </div>
       <footer className="col-span-3 flex items-center justify-end gap-3 border-t border-line px-4 py-1.5">
-        <Refusal of={addPart.error ?? redraw.error ?? sketch.problem} className="mr-auto" />
+        <Refusal of={end.problem ?? sketch.problem} className="mr-auto" />
         <Button onClick={onClose}>Cancel</Button>
-        <Button tone="main" disabled={!isSound || addPart.isPending || redraw.isPending} onClick={finish}>
+        <Button tone="main" disabled={!isSound || end.isBusy} onClick={finish}>
           {part ? "Change the drawing" : "Set it in the study"}
         </Button>
       </footer>
