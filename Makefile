@@ -65,15 +65,15 @@ quick-server: check-server
 	$(BIN)/pytest -m "not slow" $(QUICK_TESTS)
 
 quick-page: $(STAMPS)/node
-	cd web && npm run --silent test -- $(VITEST)
+	cd web && npm run --silent test
 
-# What needs no more than one core goes side by side. Packages and kernels of the server take longest: they begin first
-# and keep their core; the page is made ready and checked on the other, the server's checks after it.
-ready: $(STAMPS)/kernels setup $(STAMPS)/chromium check-page quick-page check-server
+# What needs no more than one core goes side by side: server and page are made ready and checked at once.
+ready: setup $(STAMPS)/chromium $(STAMPS)/kernels check-server check-page quick-page
 
 test:
-	$(MAKE) --no-print-directory -j 2 --output-sync=target ready VITEST=--maxWorkers=1
-	$(ONE_THREAD) $(BIN)/pytest -n 2 --dist worksteal
+	$(MAKE) --no-print-directory -j 2 --output-sync=target ready
+	$(ONE_THREAD) $(BIN)/pytest -n 2 --dist worksteal --ignore tests/web
+	$(ONE_THREAD) $(BIN)/pytest -n 2 --dist worksteal tests/web
 
 verify: $(STAMPS)/python
 	$(BIN)/ulmek verify --write docs/verification.md

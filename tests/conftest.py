@@ -26,15 +26,6 @@ def block_body(name: str, size: tuple[float, float, float], mesh: float, *, at: 
     return Body(name, dataclasses.replace(plain, nodes=nodes), STEEL)
 
 
-# Folders whose tests take long, the longest first: what is begun early leaves no worker alone at the end.
-LONG = ("tests/verify/", "tests/demo/", "tests/web/")
-
-
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Run what takes long before all the rest, which stays in its order."""
-    items.sort(key=lambda i: next((k for k, folder in enumerate(LONG) if i.nodeid.startswith(folder)), len(LONG)))
-
-
 class Recorder:
     """Listener that keeps every increment."""
 
