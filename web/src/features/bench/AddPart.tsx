@@ -1,11 +1,11 @@
 import { Dialog } from "radix-ui";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 
 import type { RecipeInfo, StudyInfo } from "@/api/client";
 import { useEdits, usePreview } from "@/api/hooks";
+import { usePartLook } from "@/features/draw/usePartLook";
 import { useSelection } from "@/features/selection";
 import { Stage } from "@/scene/Stage";
-import { partColour } from "@/scene/ramp";
 import { Button } from "@/ui/Button";
 import { Refusal } from "@/ui/Refusal";
 import { Frame } from "@/ui/Frame";
@@ -29,16 +29,7 @@ export function AddPart({ info, recipes, onClose }: Props) {
     onClose();
     draw({ kind });
   };
-  const look = useMemo(
-    () => ({
-      colours: [partColour((info.document.parts ?? []).length, false)],
-      looks: ["solid" as const],
-      highlights: [],
-      showMesh: false,
-      scale: 1,
-    }),
-    [info.document.parts],
-  );
+  const look = usePartLook(info);
   const fitting = recipes.filter((r) => r.spaces.includes(info.document.space));
   const offered = fitting.filter((r) => `${r.label} ${r.summary}`.toLowerCase().includes(sought.toLowerCase()));
   const add = (more: boolean) =>

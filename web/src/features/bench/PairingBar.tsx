@@ -16,6 +16,7 @@ export function PairingBar({ study, onEdit }: { study: StudyDocument; onEdit: Ed
   const set = (to: Partial<Pairing>) => pair({ ...pairing, ...to });
   const make = () => {
     const select = whenDone();
+    setProblem(null);
     const parts = (side: string[]) => [...new Set(side.map((f) => f.split("/")[0]?.split("#")[0] ?? f))];
     const [one, other] = [parts(pairing.a), parts(pairing.b)];
     const nameOf = (ids: string[]) => ids.map((id) => study.parts?.find((p) => p.id === id)?.name ?? id).join(", ");

@@ -1,10 +1,9 @@
 import { Dialog } from "radix-ui";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 
 import type { BarRun, BentShape, DrawnOutline, PartUse, RecipeUse, StudyInfo } from "@/api/client";
 import { useShapePreview } from "@/api/hooks";
 import { Stage } from "@/scene/Stage";
-import { partColour } from "@/scene/ramp";
 import { Button } from "@/ui/Button";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
@@ -15,10 +14,11 @@ import { Select } from "@/ui/Select";
 
 import { ChosenFields } from "./ChosenFields";
 import { Dimensions } from "./Dimensions";
-import { asName, renamed } from "./drawing";
+import { PLANES, asName, entriesOf, renamed } from "./drawing";
 import { OutlineEditor } from "./OutlineEditor";
 import { OutlineList } from "./OutlineList";
 import { useFinish } from "./useFinish";
+import { usePartLook } from "./usePartLook";
 import { useSketch } from "./useSketch";
 
 type Props = { info: StudyInfo; part?: PartUse | undefined; on?: string | undefined; onClose: () => void };
@@ -62,11 +62,6 @@ const HOOK: BarRun[] = [
   { name: "bow", radius: "20 mm", angle: "180 deg", towards: "0 deg" },
   { name: "leg-2", length: "40 mm", towards: "0 deg" },
 ];
-const WAYS = [
-  { value: "xy", label: "the plane x, y" },
-  { value: "yz", label: "the plane y, z" },
-  { value: "zx", label: "the plane z, x" },
-];
 
 /** Where a bar is bent: its section, and the straight runs and bends that it goes along. */
 export function BendBar({ info, part, on, onClose }: Props) {
@@ -76,9 +71,7 @@ export function BendBar({ info, part, on, onClose }: Props) {
       outlines: was.section,
       layers: [{ name: "section", height: "1 mm", outlines: was.section.map((o) => o.name) }],
     },
-    dimensions: part
-      ? Object.fromEntries(Object.entries(part.recipe.dimensions ?? {}).map(([n, v]) => [n, String(v)]))
-      : FIRST.dimensions,
+    dimensions: part ? entriesOf(part.recipe.dimensions) : FIRST.dimensions,
   });
   const [runs, setRuns] = useState<BarRun[]>(was.runs);
   const [cuts, setCuts] = useState(was.cuts ?? []);
@@ -91,18 +84,7 @@ export function BendBar({ info, part, on, onClose }: Props) {
   const isSound = !!drawing && !drawing.faults.length && sketch.isTraced;
   const preview = useShapePreview(isSound ? recipe : undefined);
   const end = useFinish(info, part, onClose);
-  const parts = info.document.parts ?? [];
-  const index = part ? parts.findIndex((p) => p.id === part.id) : parts.length;
-  const look = useMemo(
-    () => ({
-      colours: [partColour(index, false)],
-      looks: ["solid" as const],
-      highlights: [],
-      showMesh: false,
-      scale: 1,
-    }),
-    [index],
-  );
+  const look = usePartLook(info, part);
   const set = (i: number, to: Partial<BarRun>) => setRuns(runs.map((r, k) => (k === i ? { ...r, ...to } : r)));
   const done = (value: unknown) => Promise.resolve(value);
   const add = (isBend: boolean) => {
@@ -118,7 +100,7 @@ export function BendBar({ info, part, on, onClose }: Props) {
       className="inset-x-6 inset-y-5 grid grid-cols-[252px_minmax(0,1fr)_318px] grid-rows-[auto_minmax(0,1fr)_auto]"
       onClose={() => {
         // What is drawn is not lost by a slip: it is left by the button.
-        if (!sketch.canGoBack) onClose();
+        if (!sketch.canGoBack && runs === was.runs && cuts.length === (was.cuts ?? []).length) onClose();
       }}
     >
       <header className="col-span-3 flex items-center justify-between border-b border-line px-4 py-1">
@@ -142,7 +124,7 @@ export function BendBar({ info, part, on, onClose }: Props) {
             <Select
               label="From"
               value={where}
-              options={[...(on ? [{ value: on, label: on }] : []), ...WAYS]}
+              options={[...(on ? [{ value: on, label: on }] : []), ...PLANES]}
               onChange={setWhere}
             />
           </Section>

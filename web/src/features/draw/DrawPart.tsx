@@ -1,11 +1,10 @@
 import { Dialog } from "radix-ui";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 
 import type { DrawnLayer, DrawnShape, PartUse, RecipeUse, StudyInfo } from "@/api/client";
 import { useDrawingPlane, useShapePreview } from "@/api/hooks";
 import { area } from "@/api/units";
 import { Stage } from "@/scene/Stage";
-import { partColour } from "@/scene/ramp";
 import { Button } from "@/ui/Button";
 import { Choice } from "@/ui/Choice";
 import { Field } from "@/ui/Field";
@@ -16,10 +15,11 @@ import { Select } from "@/ui/Select";
 
 import { ChosenFields } from "./ChosenFields";
 import { Dimensions } from "./Dimensions";
-import { asName, renamed } from "./drawing";
+import { PLANES, asName, entriesOf, renamed } from "./drawing";
 import { OutlineEditor } from "./OutlineEditor";
 import { OutlineList } from "./OutlineList";
 import { useFinish } from "./useFinish";
+import { usePartLook } from "./usePartLook";
 import { useSketch } from "./useSketch";
 
 type Props = {
@@ -32,13 +32,6 @@ type Props = {
 };
 
 const SLAB: DrawnLayer = { name: "slab", height: "10 mm", outlines: [] };
-const PLANES = [
-  { value: "xy", label: "the plane x, y" },
-  { value: "yz", label: "the plane y, z" },
-  { value: "zx", label: "the plane z, x" },
-];
-const texts = (dimensions: Record<string, string | number> | undefined) =>
-  Object.fromEntries(Object.entries(dimensions ?? {}).map(([n, v]) => [n, String(v)]));
 
 /** Where a part is drawn: outlines on a sheet, given height in layers or turned about an axis. */
 export function DrawPart({ info, part, on, onClose }: Props) {
@@ -47,7 +40,7 @@ export function DrawPart({ info, part, on, onClose }: Props) {
   const sketch = useSketch({
     // A profile about an axis is drawn at x ≥ 0, where x is the radius.
     shape: part?.recipe.drawn ?? { outlines: [], layers: study.space === "axisymmetric" ? [] : [SLAB] },
-    dimensions: texts(part?.recipe.dimensions),
+    dimensions: entriesOf(part?.recipe.dimensions),
   });
   const { shape, dimensions, change, drawing } = sketch;
   const [name, setName] = useState(part?.name ?? "Drawn part");
@@ -58,17 +51,7 @@ export function DrawPart({ info, part, on, onClose }: Props) {
   const isSound = !!drawing && !drawing.faults.length && sketch.isTraced;
   const preview = useShapePreview(sight === "solid" && isSound ? recipe : undefined);
   const end = useFinish(info, part, onClose);
-  const index = part ? (study.parts ?? []).findIndex((p) => p.id === part.id) : (study.parts ?? []).length;
-  const look = useMemo(
-    () => ({
-      colours: [partColour(index, false)],
-      looks: ["solid" as const],
-      highlights: [],
-      showMesh: false,
-      scale: 1,
-    }),
-    [index],
-  );
+  const look = usePartLook(info, part);
   const layers = shape.layers ?? [];
   const isTurned = layers.length === 0;
   const setLayers = (to: DrawnLayer[]) => change({ shape: { ...shape, layers: to } satisfies DrawnShape });

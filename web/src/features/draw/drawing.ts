@@ -7,6 +7,17 @@ export type Tool = "choose" | "ring" | "circle" | "box";
 /** What is chosen of a drawing: an outline, or an edge of it (counted from 0). */
 export type Chosen = { outline: number; edge?: number } | undefined;
 
+/** Planes of the study that can be drawn on. */
+export const PLANES = [
+  { value: "xy", label: "the plane x, y" },
+  { value: "yz", label: "the plane y, z" },
+  { value: "zx", label: "the plane z, x" },
+];
+
+/** Dimensions of a part as entries. */
+export const entriesOf = (dimensions: Record<string, string | number> | undefined): Record<string, string> =>
+  Object.fromEntries(Object.entries(dimensions ?? {}).map(([name, value]) => [name, String(value)]));
+
 /** Names in which face names go on: letters, digits, dots and dashes. */
 export const asName = (text: string) =>
   text
