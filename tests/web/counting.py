@@ -2,6 +2,8 @@
 
 from playwright.sync_api import Locator, Page, expect
 
+from tests.web.doing import drawn_stage
+
 # Where the stage is looked at for a face: a step (px), and how far out from where it is thought to be.
 STEP, REACH = 14, 16
 LOOK = """async ([name, points]) => {
@@ -55,7 +57,7 @@ class Counted:
         """One click on a face of the stage, by what the stage says where the pointer rests; looked for from ``near``,
         in shares of its width and height, on."""
         self.actions += 1
-        area = self.page.get_by_test_id("stage").bounding_box()
+        area = drawn_stage(self.page).bounding_box()
         assert area is not None
         x, y = area["x"] + near[0] * area["width"], area["y"] + near[1] * area["height"]
         offsets = sorted(

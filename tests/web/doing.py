@@ -1,8 +1,9 @@
 """What is done on the bench again and again, in few words."""
 
 import re
+from typing import Literal
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 
 def start_empty(page: Page, space: str = "solid") -> None:
@@ -34,6 +35,20 @@ def choose(page: Page, label: str, option: str) -> None:
 def select_part(page: Page, part: str) -> None:
     """Select a part on the map."""
     page.locator(f'[data-part="{part}"]').click()
+
+
+def drawn_stage(page: Page) -> Locator:
+    """The stage, once it shows the parts as they are now: only then is there anything to click at."""
+    stage = page.locator('[data-testid="stage"][data-ready="yes"]')
+    stage.wait_for()
+    return stage
+
+
+def click_stage(page: Page, x: float, y: float, button: Literal["left", "right"] = "left") -> None:
+    """Click at a place of the drawn stage, in shares of its width and height."""
+    area = drawn_stage(page).bounding_box()
+    assert area is not None
+    page.mouse.click(area["x"] + x * area["width"], area["y"] + y * area["height"], button=button)
 
 
 def deselect(page: Page) -> None:

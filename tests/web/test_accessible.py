@@ -5,6 +5,8 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
+from tests.web.doing import drawn_stage
+
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 
 
@@ -19,7 +21,7 @@ def test_the_audit_finds_nothing_on_any_view_or_dialogue(page: Page) -> None:
     expect(page.get_by_role("button", name="Start empty")).to_be_visible()
     assert _audit(page) == []
     page.get_by_role("button", name="Start from the demo Pinion and sector").click()
-    page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
+    drawn_stage(page)
     expect(page.get_by_label("in order").first).to_be_visible()
     # The bench with each kind of thing selected.
     for selector in ("[data-part]", "[data-pair]", '[data-sign^="load/"]', '[data-sign^="support/"]'):

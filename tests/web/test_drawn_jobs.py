@@ -11,6 +11,7 @@ from tests.web.conftest import findings
 from tests.web.doing import (
     add_part,
     choose,
+    click_stage,
     deselect,
     hold_it,
     hold_some,
@@ -242,10 +243,8 @@ def test_a_pair_is_made_by_hand_of_a_region_and_a_covered_face(page: Page) -> No
     made = page.request.post(page.url + "api/studies", data={"document": study}).json()["id"]
     page.goto(f"{page.url}studies/{made}/bench")
     expect(page.locator("[data-part]")).to_have_count(2)
-    stage = page.get_by_test_id("stage").bounding_box()
-    assert stage is not None
     # The block shows round the pad: its top is picked there, and a region begins there.
-    page.mouse.click(stage["x"] + stage["width"] * 0.33, stage["y"] + stage["height"] * 0.55)
+    click_stage(page, 0.33, 0.55)
     expect(page.get_by_role("heading", name="Block", level=2)).to_be_visible()
     expect(page.get_by_role("heading", name="Picked face · top")).to_be_visible()
     page.get_by_role("button", name="Region around this point").click()
@@ -259,7 +258,7 @@ def test_a_pair_is_made_by_hand_of_a_region_and_a_covered_face(page: Page) -> No
     page.get_by_role("button", name="Pair it…").click()
     bar = page.get_by_role("group", name="Pair by hand")
     expect(bar).to_contain_text("pad/bottom")
-    page.mouse.click(stage["x"] + stage["width"] / 2, stage["y"] + stage["height"] / 2, button="right")
+    click_stage(page, 0.5, 0.5, "right")
     under = page.get_by_role("list", name="Faces under the pointer")
     under.get_by_role("button", name=re.compile("^Block.*seat")).click()
     expect(bar).to_contain_text("block/seat")

@@ -6,6 +6,7 @@ from typing import Any
 
 from playwright.sync_api import Page, expect
 
+from tests.web.doing import drawn_stage
 from tests.web.test_what_goes_wrong import _open
 
 COUNTING = """
@@ -42,7 +43,7 @@ def test_playing_builds_no_new_buffer_material_or_program(
     page.goto(f"{study}/review")
     shown = page.get_by_test_id("shown")
     expect(shown).to_have_attribute("data-shown", "pair/joint/pressure/7")
-    page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
+    drawn_stage(page)
     head = page.get_by_role("slider", name="Play head")
     # Every increment is drawn once, so that all fields are there and all programs are compiled.
     head.press("Home")

@@ -14,6 +14,7 @@ from tests.web.doing import (
     add_part,
     choose,
     direct,
+    drawn_stage,
     hold_it,
     make_all_pairs,
     mate,
@@ -44,7 +45,7 @@ def test_a_plane_half_model_with_edges_picked_on_the_stage(page: Page) -> None:
         page.locator(f'[data-part="{part}"]').click()
         set_entry(page, "Element size", "2.2 mm")
     # An edge is picked on the stage: along the middle of the view the left one comes first.
-    area = page.get_by_test_id("stage").bounding_box()
+    area = drawn_stage(page).bounding_box()
     assert area is not None
     picked = page.get_by_role("heading", name=re.compile(r"Picked face · "))
     for x in range(10, int(area["width"] / 2), 6):
@@ -207,7 +208,7 @@ def test_a_leaf_on_a_plane_down_and_back_with_its_table_from_a_sheet(page: Page)
 
 def test_a_part_is_left_out_and_what_hangs_on_it_sleeps(page: Page) -> None:
     page.get_by_role("button", name="Start from the demo Lifting eye").click()
-    page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
+    drawn_stage(page)
     strap = page.locator("[data-part]", has_text="Strap").first
     strap.click()
     page.get_by_role("switch", name="In the analysis").click()

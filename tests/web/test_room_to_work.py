@@ -4,12 +4,14 @@ import json
 
 from playwright.sync_api import Page, expect
 
+from tests.web.doing import click_stage, drawn_stage
+
 
 def _open_bracket(page: Page) -> int:
     """The demo's study; gives its number."""
     made = page.request.post(page.url + "api/studies", data={"demo": "wall-bracket"}).json()
     page.goto(f"{page.url}studies/{made['id']}/bench")
-    expect(page.locator('[data-testid="stage"][data-ready="yes"]')).to_be_visible()
+    drawn_stage(page)
     return int(made["id"])
 
 
@@ -74,10 +76,7 @@ def test_faces_are_picked_into_a_support_one_after_another(page: Page) -> None:
     page.get_by_role("button", name="Pick faces").click()
     expect(page.get_by_text("Click faces on the stage")).to_be_visible()
     # The right button lists what is under it, so that the test need not know where a face is drawn.
-    area = page.get_by_test_id("stage").bounding_box()
-    assert area is not None
-    at = (area["x"] + area["width"] * 0.3, area["y"] + area["height"] / 2)
-    page.mouse.click(*at, button="right")
+    click_stage(page, 0.3, 0.5, "right")
     page.get_by_label("Faces under the pointer").get_by_role("button").first.click()
     expect(page.get_by_test_id("revision")).to_have_text("r2")
     taken = _document(page, study)["supports"]
@@ -85,7 +84,7 @@ def test_faces_are_picked_into_a_support_one_after_another(page: Page) -> None:
     added = set(taken[0]["faces"]) - set(before[0]["faces"])
     assert len(added) == 1, json.dumps(taken[0])
     # Picked again it goes; the support stays selected all the while.
-    page.mouse.click(*at, button="right")
+    click_stage(page, 0.3, 0.5, "right")
     page.get_by_label("Faces under the pointer").get_by_role("button").first.click()
     expect(page.get_by_test_id("revision")).to_have_text("r3")
     assert _document(page, study)["supports"] == before

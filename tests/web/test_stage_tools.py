@@ -3,7 +3,7 @@
 from playwright.sync_api import Page, expect
 
 from tests.web.conftest import findings
-from tests.web.doing import add_part, choose, pick, set_entry, start_empty
+from tests.web.doing import add_part, choose, click_stage, pick, set_entry, start_empty
 
 
 def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
@@ -24,29 +24,25 @@ def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
     expect(waiting).to_have_count(0)
 
     page.get_by_role("button", name="measure").click()
-    stage = page.get_by_test_id("stage")
     panel = page.get_by_label("Measure", exact=True)
-    area = stage.bounding_box()
-    assert area is not None
-    middle = (area["x"] + area["width"] / 2, area["y"] + area["height"] / 2)
-    _pick_under(page, *middle, "top", 0)
+    _pick_under(page, "top", 0)
     expect(panel).to_contain_text("Volume of")
-    _pick_under(page, *middle, "bottom", 0)
+    _pick_under(page, "bottom", 0)
     # The default width of 20 mm lies between them.
     expect(panel).to_contain_text("20.000 mm")
     page.get_by_role("button", name="Stop measuring").click()
 
     # With the section on, what is cut away is not picked any more.
-    _pick_under(page, *middle, "top", 0)
+    _pick_under(page, "top", 0)
     expect(page.get_by_role("heading", name="Picked face · top")).to_be_visible()
     page.locator("label", has_text="section").get_by_role("checkbox").check()
     control = page.get_by_role("group", name="Section")
     control.get_by_role("radio", name="z").click()
-    page.mouse.click(*middle, button="right")
+    click_stage(page, 0.5, 0.5, "right")
     under = page.get_by_label("Faces under the pointer")
     expect(under.get_by_role("button", name="bottom").first).to_be_visible()
     expect(under.get_by_role("button", name="top")).to_have_count(0)
-    page.mouse.click(middle[0] + 200, middle[1] + 150)
+    click_stage(page, 0.8, 0.8)
 
     # A gear in two: the other one keeps its name.
     page.locator('[data-part="gear"]').click()
@@ -64,10 +60,9 @@ def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
         expect(page.locator(f'[data-part="{part}"]')).to_be_visible()
 
 
-def _pick_under(page: Page, x: float, y: float, face: str, index: int) -> None:
-    """Pick a face under the pointer, covered or not, once the parts are drawn where they are now."""
-    page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
-    page.mouse.click(x, y, button="right")
+def _pick_under(page: Page, face: str, index: int) -> None:
+    """Pick a face under the middle of the stage, covered or not."""
+    click_stage(page, 0.5, 0.5, "right")
     page.get_by_label("Faces under the pointer").get_by_role("button", name=face).nth(index).click()
 
 

@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.web.conftest import findings
+from tests.web.doing import drawn_stage
 
 
 @pytest.fixture
@@ -22,7 +23,7 @@ def study_file(two_blocks: dict[str, Any], tmp_path: Path) -> Path:
 def _open(page: Page, file: Path) -> None:
     page.locator("input[type=file]").set_input_files(file)
     expect(page.get_by_test_id("revision")).to_have_text("r1")
-    page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
+    drawn_stage(page)
 
 
 def test_files_that_are_no_studies_are_explained(page: Page, two_blocks: dict[str, Any], tmp_path: Path) -> None:

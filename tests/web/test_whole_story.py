@@ -5,6 +5,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.web.conftest import findings
+from tests.web.doing import drawn_stage
 
 RUN_SECONDS = 400
 
@@ -30,7 +31,7 @@ def _expect_another_picture(page: Page, before: str) -> None:
 def test_whole_story(page: Page) -> None:
     page.get_by_role("button", name="Start from the demo Wall bracket").click()
     expect(page.get_by_test_id("revision")).to_have_text("r1")
-    page.locator('[data-testid="stage"][data-ready="yes"]').wait_for()
+    drawn_stage(page)
 
     # Friction of the flange, from the joint map; selecting there shows the pair on the stage.
     before = _picture(page)

@@ -17,8 +17,8 @@ from ulmek.api.latest import LatestAnswers
 from ulmek.api.opening import page
 from ulmek.runs.queue import RunQueue
 from ulmek.store.database import Store
-from ulmek.study.aside import close_workshop, open_workshop
-from ulmek.study.preflight import preflight
+from ulmek.study.aside import close_workshops, open_workshops
+from ulmek.study.checking import checked
 
 
 def create_app(home: Path) -> FastAPI:
@@ -30,9 +30,9 @@ def create_app(home: Path) -> FastAPI:
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         store.sweep_geometry()
         queue.open()
-        open_workshop()
+        open_workshops()
         yield
-        close_workshop()
+        close_workshops()
         queue.close()
         store.close()
 
@@ -40,7 +40,7 @@ def create_app(home: Path) -> FastAPI:
         title="Ulmek", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
         openapi_url="/api/openapi.json", responses={422: {"model": Problem}, 404: {"model": Problem}},
     )  # fmt: skip
-    app.state.context = Context(store, queue, LatestAnswers(lambda record: preflight(store.whole_study(record))))
+    app.state.context = Context(store, queue, LatestAnswers(lambda record: checked(store.whole_study(record))))
     app.add_middleware(Guard)
     for kind in STATUS:
         app.add_exception_handler(kind, answer)

@@ -1,9 +1,11 @@
 """Work that may take long, hang or crash (free-form solids, large meshes): done by a process of its own, which is
-watched and can be stopped. Without an open workshop (command line, run worker) the same work is done in place.
+watched and can be stopped. Without open workshops (command line, run worker) the same work is done in place.
 """
 
 import itertools
+import math
 import multiprocessing
+import os
 import resource
 import threading
 import time
@@ -11,14 +13,16 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
 from multiprocessing.context import ForkServerContext
-from typing import Any, TypeVar
+from typing import Any, Literal, TypeVar
 
 from ulmek.core.errors import MeshError, StoppedError, UlmekError
 from ulmek.core.geometry.kernel import MODULES
 
 Result = TypeVar("Result")
-# Processes at a time; seconds and bytes of memory that one piece of work may take.
-HANDS, SECONDS, MEMORY = 2, 900.0, 6 << 30
+# Parts are meshed, cut and measured in one workshop, studies checked in another: a check waits for meshes of the first.
+Shop = Literal["parts", "checks"]
+# Processes of each workshop at a time; bytes of memory and seconds that one piece of work on a part may take.
+HANDS, MEMORY, SECONDS = 2, 6 << 30, 900.0
 # Seconds between looks at whether the work was stopped.
 LOOK = 0.05
 
@@ -36,9 +40,11 @@ class Job:
 
 
 class Workshop:
-    """Gives work to processes of its own, each of which is used again while nothing goes wrong."""
+    """Gives work to processes of its own, each of which is used again while nothing goes wrong; one piece may take
+    ``seconds``, and gives way to other processes by ``niceness``."""
 
-    def __init__(self) -> None:
+    def __init__(self, seconds: float = SECONDS, niceness: int = 0) -> None:
+        self._seconds, self._niceness = seconds, niceness
         self._numbers = itertools.count(1)
         self._jobs: dict[int, Job] = {}
         self._lock = threading.Lock()
@@ -58,7 +64,7 @@ class Workshop:
             self._jobs[job.id] = job
         try:
             while not self._free.acquire(timeout=LOOK):
-                _require_going(job)
+                self._require_going(job)
             try:
                 return self._done(job, function, args)
             finally:
@@ -91,17 +97,20 @@ class Workshop:
     def _done(self, job: Job, function: Callable[..., Result], args: tuple[Any, ...]) -> Result:
         with self._lock:
             hand = self._idle.pop() if self._idle else None
-        process, pipe = hand or _hired()
+        process, pipe = hand or _hired(self._niceness)
         answered = False
         try:
             pipe.send((function, args))
             while True:
-                _require_going(job)
+                self._require_going(job)
                 if not pipe.poll(LOOK):
                     continue
                 kind, value = pipe.recv()
                 if kind == "stage":
                     job.stage, job.share = value
+                    continue
+                if kind == "asks":
+                    pipe.send(_outcome(*value))
                     continue
                 answered = True
                 if kind == "refused":
@@ -119,14 +128,14 @@ class Workshop:
                 pipe.close()
                 process.kill()
 
-
-def _require_going(job: Job) -> None:
-    if job.is_stopped:
-        raise StoppedError(f"work on {job.title} was stopped.", hint="Mesh it again, or enlarge its element size.")
-    if time.monotonic() - job.began > SECONDS:
-        raise MeshError(
-            f"work on {job.title} was given up after {SECONDS / 60:.0f} minutes.", hint="Enlarge its element size."
-        )
+    def _require_going(self, job: Job) -> None:
+        if job.is_stopped:
+            raise StoppedError(f"work on {job.title} was stopped.", hint="Mesh it again, or enlarge its element size.")
+        if time.monotonic() - job.began > self._seconds:
+            raise MeshError(
+                f"work on {job.title} was given up after {self._seconds / 60:.0f} minutes.",
+                hint="Enlarge its element size.",
+            )
 
 
 def forked() -> ForkServerContext:
@@ -137,35 +146,56 @@ def forked() -> ForkServerContext:
     return found
 
 
-def _hired() -> tuple[Any, Connection]:
+def _hired(niceness: int) -> tuple[Any, Connection]:
     ours, theirs = forked().Pipe()
-    process = forked().Process(target=_work, args=(theirs,), daemon=True)
+    process = forked().Process(target=_work, args=(theirs, niceness), daemon=True)
     process.start()
     theirs.close()
     return process, ours
 
 
 _pipe: Connection | None = None
-_workshop: Workshop | None = None
+_workshops: dict[Shop, Workshop] = {}
 
 
-def _work(pipe: Connection) -> None:
+def _work(pipe: Connection, niceness: int) -> None:
     """A hand of the workshop: does what it is told until nobody is there any more."""
     global _pipe
     _pipe = pipe
+    os.nice(niceness)
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
     while True:
         try:
             function, args = pipe.recv()
         except EOFError:
             return
-        try:
-            answer = ("done", function(*args))
-        except UlmekError as error:
-            answer = ("refused", error)
-        except MemoryError:
-            answer = ("refused", MeshError("it takes more memory than one part may.", hint="Enlarge its element size."))
-        pipe.send(answer)
+        pipe.send(_outcome(function, args))
+
+
+def _outcome(function: Callable[..., Any], args: tuple[Any, ...]) -> tuple[str, Any]:
+    """What the function makes of the arguments, or why it does not."""
+    try:
+        return "done", function(*args)
+    except UlmekError as error:
+        return "refused", error
+    except MemoryError:
+        return "refused", MeshError("it takes more memory than one part may.", hint="Enlarge its element size.")
+
+
+def at_home(function: Callable[..., Result], *args: Any) -> Result:
+    """``function``, importable by name, of the arguments, done by the process that gave this one its work.
+
+    Raises
+    ------
+    UlmekError : as the function raises it.
+    """
+    if _pipe is None:
+        return function(*args)
+    _pipe.send(("asks", (function, args)))
+    kind, value = _pipe.recv()
+    if kind == "refused":
+        raise value
+    return value  # type: ignore[no-any-return]
 
 
 def report(stage: str, share: float) -> None:
@@ -174,31 +204,29 @@ def report(stage: str, share: float) -> None:
         _pipe.send(("stage", (stage, share)))
 
 
-def open_workshop() -> None:
+def open_workshops() -> None:
     """From now on `aside` gives work to other processes."""
-    global _workshop
-    _workshop = Workshop()
+    _workshops["parts"], _workshops["checks"] = Workshop(), Workshop(math.inf, niceness=10)
 
 
-def close_workshop() -> None:
+def close_workshops() -> None:
     """From now on `aside` works in place."""
-    global _workshop
-    if _workshop is not None:
-        _workshop.close()
-    _workshop = None
+    for workshop in _workshops.values():
+        workshop.close()
+    _workshops.clear()
 
 
 def jobs_aside() -> list[Job]:
-    """What the open workshop works on, the oldest first."""
-    return [] if _workshop is None else _workshop.jobs()
+    """What is worked on for parts, the oldest first."""
+    return _workshops["parts"].jobs() if _workshops else []
 
 
 def stop_aside(job_id: int) -> None:
-    """Stop a piece of work of the open workshop."""
-    if _workshop is not None:
-        _workshop.stop(job_id)
+    """Stop a piece of work on a part."""
+    if _workshops:
+        _workshops["parts"].stop(job_id)
 
 
-def aside(title: str, function: Callable[..., Result], *args: Any) -> Result:
+def aside(title: str, function: Callable[..., Result], *args: Any, shop: Shop = "parts") -> Result:
     """``function`` of the arguments, by the open workshop or else in place; raises as `Workshop.do`."""
-    return function(*args) if _workshop is None else _workshop.do(title, function, *args)
+    return _workshops[shop].do(title, function, *args) if _workshops else function(*args)

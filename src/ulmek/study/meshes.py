@@ -4,6 +4,7 @@ import copy
 import json
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from concurrent.futures import Future
 from dataclasses import replace
 from typing import Any
@@ -42,6 +43,8 @@ class _Kept:
     """Meshes made lately by their key; who asks for one that is being made waits for it. Failures are kept too."""
 
     def __init__(self) -> None:
+        # What makes a mesh; none: this process does.
+        self.source: Callable[[Part, bool], VolumeMesh] | None = None
         self._lock = threading.Lock()
         self._meshes: OrderedDict[tuple[str, str, bool], Future[VolumeMesh]] = OrderedDict()
 
@@ -63,7 +66,7 @@ class _Kept:
         if found is None:
             found = own
             try:
-                own.set_result(_made(part, section))
+                own.set_result((self.source or _made)(part, section))
             except BaseException as error:
                 own.set_exception(error)
                 if not isinstance(error, UlmekError):
@@ -98,6 +101,12 @@ def part_mesh(part: Part, *, section: bool = False) -> VolumeMesh:
     UlmekError : with the place inside the study.
     """
     return _KEPT.mesh(part, section)
+
+
+def take_meshes_from(source: Callable[[Part, bool], VolumeMesh]) -> None:
+    """From now on ``source`` makes the meshes of this process; it is asked again for those that it refused."""
+    _KEPT.source = source
+    _KEPT.forget(lambda error: error is not None)
 
 
 def forget_meshes() -> None:

@@ -5,11 +5,12 @@ functions and modes alike, ``K_ab = λ G_ab + µ G_abᵀ + µ tr(G_ab) 1``; the 
 """
 
 import numpy as np
-from numba import njit, prange
+from numba import njit
 from numpy.typing import NDArray
 
 from ulmek.core.element.family import Family
 from ulmek.core.element.response import fill_shapes
+from ulmek.core.shared_out import share_out
 
 Array = NDArray[np.float64]
 
@@ -21,13 +22,13 @@ def linear_stiffness(family: Family, hooke: Array, xyz: Array) -> tuple[Array, i
     """
     m, n = xyz.shape[:2]
     tangent, bad = np.empty((m, 3 * n, 3 * n)), np.zeros(m, np.bool_)
-    _all(np.ascontiguousarray(xyz), family.quadrature, hooke[0, 1], hooke[3, 3], tangent, bad)
+    share_out(_all, m, np.ascontiguousarray(xyz), family.quadrature, hooke[0, 1], hooke[3, 3], tangent, bad)
     return tangent, int(np.argmax(bad)) if bad.any() else -1
 
 
-@njit(cache=True, parallel=True)
-def _all(xyz, quadrature, first, second, tangent, bad):  # type: ignore[no-untyped-def] # pragma: no cover
-    for e in prange(len(xyz)):
+@njit(cache=True, nogil=True)
+def _all(start, end, xyz, quadrature, first, second, tangent, bad):  # type: ignore[no-untyped-def] # pragma: no cover
+    for e in range(start, end):
         bad[e] = not _one(xyz[e], quadrature, first, second, tangent[e])
 
 

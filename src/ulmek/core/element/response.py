@@ -11,11 +11,12 @@ incompressible rubber takes its pressure from the mean dilatation (Nagtegaal, Pa
 from typing import Literal, NamedTuple
 
 import numpy as np
-from numba import njit, prange
+from numba import njit
 from numpy.typing import NDArray
 
 from ulmek.core.element.family import Family
 from ulmek.core.material.law import ELASTIC, INTERNAL, RUBBER, Law, stress_at
+from ulmek.core.shared_out import share_out
 
 Array = NDArray[np.float64]
 Space = Literal["solid", "plane-strain", "plane-stress", "axisymmetric"]
@@ -116,13 +117,13 @@ def respond(
     thickness = manner.thickness if manner.space.startswith("plane") else 1.0
     space = SPACES.index(manner.space)
     work = _Work(space, float(thickness), manner.large, with_tangent)
-    _respond_all(start, family.quadrature, law.numbers, work, out, bad)
+    share_out(_respond_all, m, start, family.quadrature, law.numbers, work, out, bad)
     return out._replace(faulty=int(np.argmax(bad)) if bad.any() else -1)
 
 
-@njit(cache=True, parallel=True)
-def _respond_all(start, quadrature, law, work, out, bad):  # type: ignore[no-untyped-def] # pragma: no cover
-    for e in prange(len(bad)):
+@njit(cache=True, nogil=True)
+def _respond_all(first, last, start, quadrature, law, work, out, bad):  # type: ignore[no-untyped-def] # pragma: no cover
+    for e in range(first, last):
         bad[e] = _respond_one(np.int64(e), start, quadrature, law, work, out)
 
 

@@ -1,17 +1,27 @@
 """Inside or outside of a closed skin of triangles."""
 
 import numpy as np
-from numba import njit, prange
+from numba import njit
+from numpy.typing import NDArray
+
+from ulmek.core.shared_out import share_out
+
+Array = NDArray[np.float64]
 
 
-@njit(cache=True, parallel=True)
-def winding(points, corners):  # type: ignore[no-untyped-def] # pragma: no cover
+def winding(points: Array, corners: Array) -> Array:
     """How often the triangles ``corners`` (m, 3, 3) wind round each of ``points`` (n, 3): 1 inside, 0 outside.
 
     Solid angles after Van Oosterom and Strackee (1983).
     """
     out = np.zeros(len(points))
-    for k in prange(len(points)):
+    share_out(_winding, len(points), np.ascontiguousarray(points), np.ascontiguousarray(corners), out)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _winding(first, last, points, corners, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    for k in range(first, last):
         x, y, z = points[k]
         total = 0.0
         for t in range(len(corners)):
@@ -25,4 +35,3 @@ def winding(points, corners):  # type: ignore[no-untyped-def] # pragma: no cover
             below += (bx * cx + by * cy + bz * cz) * la + (cx * ax + cy * ay + cz * az) * lb
             total += np.arctan2(triple, below)
         out[k] = total / (2 * np.pi)
-    return out
