@@ -1,8 +1,8 @@
 """Routes for runs: start, watch, stop, and read what came back."""
 
 import asyncio
-from collections.abc import AsyncIterator, Iterator
-from contextlib import contextmanager, suppress
+from collections.abc import AsyncIterator
+from contextlib import suppress
 from typing import Annotated, Any
 
 import numpy as np
@@ -13,9 +13,10 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulmek.api.context import Context, context
 from ulmek.api.models import RunInfo, SolvedStudy
+from ulmek.api.results import part_values, reader_of, stored_increment
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.mesh.facets import corners_of, is_edges
-from ulmek.core.review.fields import PAIR_FIELDS, PART_FIELDS, values_of
+from ulmek.core.review.fields import PAIR_FIELDS
 from ulmek.core.review.summary import Summary
 from ulmek.runs.events import RunEvent
 from ulmek.runs.worker import EVENTS
@@ -28,7 +29,6 @@ from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
 from ulmek.study.awake import awake
 from ulmek.study.ledger import Ledger, build_ledger
-from ulmek.study.translate import own_axes
 
 router = APIRouter(prefix="/api", tags=["runs"])
 Ctx = Annotated[Context, Depends(context)]
@@ -36,20 +36,6 @@ Ctx = Annotated[Context, Depends(context)]
 # How often a watched run's story is looked at again.
 POLL_SECONDS = 0.15
 _EVENT: TypeAdapter[RunEvent] = TypeAdapter(RunEvent)
-
-
-@contextmanager
-def _reader(ctx: Context, run_id: int) -> Iterator[ResultReader]:
-    with open_result(ctx.store.run_folder(run_id) / "result.h5") as reader:
-        yield reader
-
-
-def _checked(reader: ResultReader, increment: int) -> int:
-    if not 0 <= increment < reader.count():
-        raise UnknownNameError(
-            f"there is no increment {increment}; {reader.count()} are stored.", where="increment", hint="Count from 0."
-        )
-    return increment
 
 
 def run_info(ctx: Context, run: RunRecord) -> RunInfo:
@@ -197,7 +183,7 @@ def get_story(run_id: int, ctx: Ctx) -> list[RunEvent]:
 @router.get("/runs/{run_id}/scene", response_class=Response)
 def run_scene(run_id: int, ctx: Ctx) -> Response:
     """Skins of the solved mesh and the patch of every pair, as one binary block."""
-    with _reader(ctx, run_id) as reader:
+    with reader_of(ctx, run_id) as reader:
         names, offsets = reader.bodies()
         nodes = reader.points()
         skins = [
@@ -230,19 +216,11 @@ def _binary(values: NDArray[Any]) -> Response:
 @router.get("/runs/{run_id}/increments/{increment}/parts/{field}", response_class=Response)
 def part_field(run_id: int, increment: int, field: str, ctx: Ctx) -> Response:
     """A field at the skin vertices of all bodies in scene order, float32; ``motion`` gives all three components."""
-    with _reader(ctx, run_id) as reader:
-        at = _checked(reader, increment)
+    with reader_of(ctx, run_id) as reader:
+        at = stored_increment(reader, increment)
         if field == "motion":
             return _binary(reader.point_field("displacement", at)[_skin_nodes(reader)])
-        if field not in PART_FIELDS:
-            raise InputError(
-                f"there is no part field '{field}'.", where="field", hint=f"Known: motion, {', '.join(PART_FIELDS)}."
-            )
-        found, axes = PART_FIELDS[field], []
-        if found.rule == "about-axis":
-            own, (names, offsets) = own_axes(study_of(ctx.store.run(run_id).document)), reader.bodies()
-            axes = [(slice(a, b), own[n]) for n, a, b in zip(names, offsets, offsets[1:], strict=False)]
-        values = values_of(found, reader.point_field(found.source, at), reader.points(), axes)
+        values = part_values(ctx, run_id, reader, field, at)
         return _binary(values[_skin_nodes(reader)])
 
 
@@ -255,8 +233,8 @@ def _skin_nodes(reader: ResultReader) -> NDArray[np.int64]:
 @router.get("/runs/{run_id}/increments/{increment}/pairs/{pair}/{field}", response_class=Response)
 def pair_field(run_id: int, increment: int, pair: str, field: str, ctx: Ctx) -> Response:
     """A field at the contact nodes of a pair, float32; ``motion`` gives their displacements."""
-    with _reader(ctx, run_id) as reader:
-        at = _checked(reader, increment)
+    with reader_of(ctx, run_id) as reader:
+        at = stored_increment(reader, increment)
         if pair not in {p.id for p in study_of(ctx.store.run(run_id).document).pairs}:
             raise UnknownNameError(f"there is no pair '{pair}'.", where="pair")
         if field == "motion":

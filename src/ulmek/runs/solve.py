@@ -121,6 +121,7 @@ class _Storyteller:
                 "von_mises": von_mises(stress),
                 "plastic_strain": recovered.plastic_strain,
                 "stress_error": recovered.stress_error,
+                "force": recovered.force,
             }
             self.writer.append(increment, nodal, fields, summary)
 

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import InputError
-from ulmek.core.review.fields import PAIR_FIELDS, STORED
+from ulmek.core.review.fields import PAIR_FIELDS
 from ulmek.store.results import ResultReader, open_result
 
 
@@ -35,7 +35,7 @@ def _write_vtu(reader: ResultReader, folder: Path) -> list[Path]:
     nodes, (numbers, offsets, types) = reader.points(), reader.cells()
     made = []
     for k in range(reader.count()):
-        fields = "".join(_data_array(name, reader.point_field(name, k)) for name in STORED)
+        fields = "".join(_data_array(name, reader.point_field(name, k)) for name in reader.stored())
         elements = (
             _data_array("connectivity", numbers) + _data_array("offsets", offsets[1:]) + _data_array("types", types)
         )

@@ -160,8 +160,9 @@ class ResultWriter:
             root, own = self._file["VTKHDF"], self._file["ulmek"]
             n = int(root["NumberOfPoints"][0])
             for name in STORED:
-                _copy(source["VTKHDF/PointData"][name], root["PointData"][name], count * n)
-                _copy(source["VTKHDF/Steps/PointDataOffsets"][name], root["Steps/PointDataOffsets"][name], count)
+                _copy(source["VTKHDF/PointData"].get(name), root["PointData"][name], count * n)
+                shifts = source["VTKHDF/Steps/PointDataOffsets"]["displacement"]
+                _copy(shifts, root["Steps/PointDataOffsets"][name], count)
             for name, dataset in root["Steps"].items():
                 if isinstance(dataset, h5py.Dataset):
                     _copy(source["VTKHDF/Steps"][name], dataset, count)
@@ -181,9 +182,10 @@ class ResultWriter:
             f["VTKHDF/Steps"].attrs["NSteps"] = self.count
 
 
-def _copy(source: h5py.Dataset, target: h5py.Dataset, rows: int) -> None:
+def _copy(source: h5py.Dataset | None, target: h5py.Dataset, rows: int) -> None:
+    """Take rows over; what an earlier version did not store is not a number."""
     target.resize(rows, axis=0)
-    target[:] = source[:rows]
+    target[:] = np.nan if source is None else source[:rows]
 
 
 def _push(dataset: h5py.Dataset, value: Any) -> None:
@@ -276,6 +278,10 @@ class ResultReader:
         here = np.flatnonzero((first >= offsets[body]) & (first < offsets[body + 1]))
         width = PLANE_NODES[int(types[here[0]])]
         return section_faces(numbers[starts[here][:, None] + np.arange(width)] - offsets[body])
+
+    def stored(self) -> list[str]:
+        """Nodal fields that the file holds: earlier versions stored fewer."""
+        return [name for name in STORED if name in self._file["VTKHDF/PointData"]]
 
     def point_field(self, name: str, increment: int) -> Array:
         """A nodal field (n,) or (n, k) at one increment."""

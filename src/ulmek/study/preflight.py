@@ -359,6 +359,8 @@ def _loose_finding(study: StudyDocument, motion: LooseMotion) -> Finding:
 
 def _remedy_gaps(study: StudyDocument, model: Model, interfaces: list[PairInterface], findings: list[Finding]) -> None:
     """Parts that only pairs which start apart could stop: name these pairs and offer to close them."""
+    if not any(f.code == "loose" for f in findings):
+        return
     wide = max((pair.search for pair in model.pairs), default=0.0)
     still = {motion.body for motion in loose_motions(model, interfaces, touching=wide)}
     for position, finding in enumerate(findings):

@@ -1,6 +1,8 @@
 """Element families: Gauss rules, shape functions and incompatible modes of solid and plane elements."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -9,6 +11,7 @@ from numpy.typing import NDArray
 from ulmek.core.mesh.volume import Kind
 
 Array = NDArray[np.float64]
+Function = Callable[[Array], Array]
 
 BRICK_CORNERS = np.array(
     [[-1, -1, -1], [1, -1, -1], [1, 1, -1], [-1, 1, -1], [-1, -1, 1], [1, -1, 1], [1, 1, 1], [-1, 1, 1]], float
@@ -32,7 +35,8 @@ class Family:
 
     shape (g, n), gradient (g, n, d), centre_gradient (n, d): shape functions. rule (g,): weights.
     modes (g, k, d): gradients of the incompatible modes 1 − ξᵢ². extrapolation (n, g): corner values
-    from Gauss values.
+    from Gauss values. shape_at, gradient_at: both at any natural coordinates (k, d), as (k, n) and (k, n, d).
+    is_simplex: natural coordinates ≥ 0 with a sum ≤ 1, else from −1 to 1.
     """
 
     shape: Array
@@ -41,6 +45,9 @@ class Family:
     rule: Array
     modes: Array
     extrapolation: Array
+    shape_at: Function
+    gradient_at: Function
+    is_simplex: bool = False
 
     @property
     def quadrature(self) -> Quadrature:
@@ -51,6 +58,13 @@ class Family:
     def dim(self) -> int:
         """Number of displacement components that the element uses."""
         return int(self.gradient.shape[2])
+
+    def outside(self, at: Array) -> Array:
+        """How far natural coordinates (k, d) lie outside the element (k,): zero or less within."""
+        beyond: Array = np.abs(at).max(axis=1) - 1
+        if self.is_simplex:
+            beyond = np.maximum((-at).max(axis=1), at.sum(axis=1) - 1)
+        return beyond
 
 
 def _gradients(corners: Array, at: Array) -> Array:
@@ -64,10 +78,18 @@ def _gradients(corners: Array, at: Array) -> Array:
     return out
 
 
+def _barycentric(at: Array) -> Array:
+    return np.hstack([1 - at.sum(axis=1, keepdims=True), at])
+
+
 def _multilinear(corners: Array) -> Family:
     n, dim = corners.shape
     points = corners / np.sqrt(3)
-    shape = np.prod(1 + points[:, None, :] * corners[None], axis=2) / 2**dim
+
+    def shape_at(at: Array) -> Array:
+        return np.asarray(np.prod(1 + at[:, None, :] * corners[None], axis=2) / 2**dim)
+
+    shape: Array = shape_at(points)
     modes = np.zeros((n, dim, dim))
     modes[:, range(dim), range(dim)] = -2 * points
     return Family(
@@ -76,7 +98,9 @@ def _multilinear(corners: Array) -> Family:
         centre_gradient=_gradients(corners, np.zeros((1, dim)))[0],
         rule=np.ones(n),
         modes=modes,
-        extrapolation=np.linalg.inv(shape),
+        extrapolation=np.asarray(np.linalg.inv(shape), float),
+        shape_at=shape_at,
+        gradient_at=partial(_gradients, corners),
     )
 
 
@@ -106,6 +130,9 @@ def _tetrahedron() -> Family:
         rule=np.full(4, 1 / 24),
         modes=np.zeros((4, 0, 3)),
         extrapolation=extrapolation,
+        shape_at=lambda at: shape(_barycentric(at)),
+        gradient_at=lambda at: gradient(_barycentric(at)),
+        is_simplex=True,
     )
 
 
@@ -146,6 +173,8 @@ def _eight_node_quad() -> Family:
         rule=np.outer(weight, weight).ravel(),
         modes=np.zeros((9, 0, 2)),
         extrapolation=bilinear(all_nodes) @ np.linalg.pinv(bilinear(points)),
+        shape_at=shape,
+        gradient_at=gradient,
     )
 
 
@@ -155,6 +184,9 @@ def _six_node_triangle() -> Family:
     slopes = np.array([[-1.0, -1.0], [1.0, 0.0], [0.0, 1.0]])
     edges = np.array([[0, 1], [1, 2], [2, 0]])
 
+    def shape(at: Array) -> Array:
+        return np.hstack([at * (2 * at - 1), 4 * at[:, edges[:, 0]] * at[:, edges[:, 1]]])
+
     def gradient(at: Array) -> Array:
         corner = (4 * at - 1)[:, :, None] * slopes[None]
         first, second = at[:, edges[:, 0], None], at[:, edges[:, 1], None]
@@ -162,12 +194,15 @@ def _six_node_triangle() -> Family:
 
     to_corners = np.linalg.inv(points)
     return Family(
-        shape=np.hstack([points * (2 * points - 1), 4 * points[:, edges[:, 0]] * points[:, edges[:, 1]]]),
+        shape=shape(points),
         gradient=gradient(points),
         centre_gradient=gradient(np.full((1, 3), 1 / 3))[0],
         rule=np.full(3, 1 / 6),
         modes=np.zeros((3, 0, 2)),
         extrapolation=np.vstack([to_corners, (to_corners[edges[:, 0]] + to_corners[edges[:, 1]]) / 2]),
+        shape_at=lambda at: shape(_barycentric(at)),
+        gradient_at=lambda at: gradient(_barycentric(at)),
+        is_simplex=True,
     )
 
 

@@ -38,7 +38,7 @@ class Field:
 
 
 # What a result file stores at nodes: name → values a node.
-STORED = {"displacement": 3, "stress": 6, "von_mises": 1, "plastic_strain": 1, "stress_error": 1}
+STORED = {"displacement": 3, "stress": 6, "von_mises": 1, "plastic_strain": 1, "stress_error": 1, "force": 3}
 STRESSES = ("xx", "yy", "zz", "xy", "yz", "zx")
 
 

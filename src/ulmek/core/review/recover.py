@@ -14,6 +14,7 @@ from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.history import Increment
 
 Array = NDArray[np.float64]
+Ids = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -23,9 +24,11 @@ class Recovered:
     stress (n_nodes, 6) MPa, order xx, yy, zz, xy, yz, zx. plastic_strain (n_nodes,): equivalent.
     stress_error (n_nodes,) MPa: von Mises measure of how far the elements around a node disagree with
     their average (after Zienkiewicz and Zhu 1987); large where the mesh is too coarse.
+    force (n_nodes, 3) N: what acts on each node from outside its elements (loads, contact, supports, inertia).
     """
 
     stress: Array
+    force: Array
     plastic_strain: Array
     stress_error: Array
 
@@ -37,11 +40,20 @@ class StressRecovery:
         self.structure = structure
         self.model: Model = structure.model
         self.offsets = self.model.offsets()
+        self._copies = self._find_copies()
         beams = self.model.beam_bodies
         self.average: list[sp.csr_matrix] = [
             self._prepare(i) if body.name not in beams else sp.csr_matrix((0, 0))
             for i, body in enumerate(self.model.bodies)
         ]
+
+    def _find_copies(self) -> Ids:
+        """Triples that stand for nodes once more, and these nodes (2, k): where a bolt is cut to be tightened."""
+        pairs = [np.zeros((2, 0), np.int64)]
+        for body, own, first in zip(self.model.bodies, self.structure.layout.cells, self.offsets[:-1], strict=True):
+            node = body.mesh.cells + first
+            pairs.append(np.unique(np.stack([own[own != node], node[own != node]]), axis=1))
+        return np.hstack(pairs)
 
     def _prepare(self, index: int) -> sp.csr_matrix:
         """Average at the nodes of a body (n, m·corners), weighted by element volume."""
@@ -77,7 +89,10 @@ class StressRecovery:
             if strain.any():
                 # Extrapolation may fall below zero beside the edge of the yielded zone.
                 plastic[here] = np.maximum(self.average[i] @ (strain @ extrapolation.T).ravel(), 0.0)
-        return Recovered(stress, plastic, spread)
+        triples = answer.force.reshape(-1, 3)
+        force = triples[: len(stress)].copy()
+        np.add.at(force, self._copies[1], triples[self._copies[0]])
+        return Recovered(stress, force, plastic, spread)
 
 
 def von_mises(stress: Array) -> Array:

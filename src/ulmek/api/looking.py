@@ -1,0 +1,239 @@
+"""Routes that look into the parts of a run: cuts by a plane, paths, hot spots, and forces over cuts and faces."""
+
+from dataclasses import dataclass
+from typing import Annotated
+
+import numpy as np
+from fastapi import APIRouter, Depends, Response
+from numpy.typing import NDArray
+from pydantic import BaseModel, Field
+
+from ulmek.api.context import Context, context
+from ulmek.api.results import part_field_named, part_values, reader_of, stored_increment
+from ulmek.core.errors import InputError, UnknownNameError
+from ulmek.core.review.hot_spots import hot_spots
+from ulmek.core.review.inside import Cells, cells_of_vtk, places, plane_cut
+from ulmek.core.review.resultant import resultant
+from ulmek.store.results import ResultReader
+from ulmek.store.scene import pack
+from ulmek.store.texts import study_of
+from ulmek.study.items import StudyDocument
+
+router = APIRouter(prefix="/api/runs/{run_id}/increments/{increment}", tags=["runs"])
+Ctx = Annotated[Context, Depends(context)]
+Array = NDArray[np.float64]
+Point = Annotated[list[float], Field(min_length=3, max_length=3)]
+# Shares of a field's highest value in the run below which nothing is told of it: rounding of stored numbers.
+QUIET = 1e-6
+
+
+@dataclass(frozen=True)
+class _Parts:
+    """The bodies of a run: their names, first nodes, elements, and nodes where they are drawn (mm)."""
+
+    names: list[str]
+    offsets: NDArray[np.int64]
+    groups: list[Cells]
+    nodes: Array
+
+
+def _parts(reader: ResultReader, increment: int, scale: float, part: str | None) -> _Parts:
+    names, offsets = reader.bodies()
+    nodes = reader.points()
+    if scale:
+        nodes = nodes + scale * reader.point_field("displacement", increment)
+    groups = cells_of_vtk(*reader.cells(), offsets)
+    if part is not None:
+        chosen = [i for i, name in enumerate(names) if name.split("#")[0] == part]
+        if not chosen:
+            raise UnknownNameError(f"there is no part '{part}'.", where="part")
+        groups = [Cells(g.kind, g.nodes[m], g.body[m]) for g in groups for m in [np.isin(g.body, chosen)]]
+    return _Parts(names, offsets, groups, nodes)
+
+
+class PlaneOfCut(BaseModel):
+    """A plane: its normal, and its distance (mm) from the origin along it."""
+
+    normal: Point
+    offset: float
+
+    def unit(self) -> Array:
+        """The normal at unit length."""
+        size = float(np.linalg.norm(self.normal))
+        if not size > 0:
+            raise InputError("the plane has no direction.", where="normal", hint="Give a normal that is not zero.")
+        return np.array(self.normal) / size
+
+
+class CutOrder(PlaneOfCut):
+    """A cut to be shown: of one part or all, moved by the result times ``scale``."""
+
+    field: str = "von_mises"
+    part: str | None = None
+    scale: float = 1.0
+
+
+@router.post("/cut", response_class=Response)
+def cut_by_plane(run_id: int, increment: int, order: CutOrder, ctx: Ctx) -> Response:
+    """A field on a plane cut, from the elements: points (moved), values, triangles and their bodies, binary."""
+    with reader_of(ctx, run_id) as reader:
+        at = stored_increment(reader, increment)
+        parts = _parts(reader, at, order.scale, order.part)
+        found = plane_cut(parts.nodes, parts.groups, order.unit(), order.offset)
+        values = part_values(ctx, run_id, reader, order.field, at)
+        arrays = {
+            "positions": np.asarray(found.weights @ parts.nodes).ravel(),
+            "values": np.asarray(found.weights @ values),
+            "triangles": found.triangles.ravel(),
+            "body": found.body,
+        }
+        return Response(pack({"bodies": parts.names}, arrays), media_type="application/octet-stream")
+
+
+class PathOrder(BaseModel):
+    """A path through points (mm, at the start), looked at in so many places."""
+
+    points: Annotated[list[Point], Field(min_length=2, max_length=400)]
+    samples: Annotated[int, Field(ge=2, le=2000)] = 201
+    field: str = "von_mises"
+    part: str | None = None
+
+
+class PathValues(BaseModel):
+    """What a path meets: distance along it (mm), place (mm, at the start), value as the field is stored, part, and size
+    of the element (mm); value and part are None where there is no material."""
+
+    distance: list[float]
+    at: list[list[float]]
+    value: list[float | None]
+    part: list[str | None]
+    size: list[float]
+
+
+@router.post("/path")
+def along_path(run_id: int, increment: int, order: PathOrder, ctx: Ctx) -> PathValues:
+    """A field along a path through the parts, from the elements."""
+    corners = np.array(order.points)
+    lengths = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))])
+    if not lengths[-1] > 0:
+        raise InputError("the path has no length.", where="points", hint="Give two different points.")
+    with reader_of(ctx, run_id) as reader:
+        at = stored_increment(reader, increment)
+        parts = _parts(reader, at, 0.0, order.part)
+        distance = np.linspace(0.0, lengths[-1], order.samples)
+        points = np.column_stack([np.interp(distance, lengths, corners[:, k]) for k in range(3)])
+        found = places(parts.nodes, parts.groups, points)
+        values = np.asarray(found.weights @ part_values(ctx, run_id, reader, order.field, at))
+        return PathValues(
+            distance=distance.tolist(),
+            at=points.tolist(),
+            value=[float(v) if b >= 0 else None for v, b in zip(values, found.body, strict=True)],
+            part=[parts.names[b] if b >= 0 else None for b in found.body],
+            size=found.size.tolist(),
+        )
+
+
+class HotSpotInfo(BaseModel):
+    """A place where a field is highest in its surroundings: its body, point (mm, at the start) and value as stored.
+
+    spread: how far the elements there disagree, in MPa, of stresses.
+    """
+
+    body: str
+    at: Point
+    value: float
+    spread: float | None
+
+
+@router.get("/hot-spots/{field}")
+def list_hot_spots(run_id: int, increment: int, field: str, ctx: Ctx, part: str | None = None) -> list[HotSpotInfo]:
+    """Separate hot spots of a field, the highest first; none where it is nothing but rounding."""
+    with reader_of(ctx, run_id) as reader:
+        at = stored_increment(reader, increment)
+        parts = _parts(reader, at, 0.0, part)
+        values = part_values(ctx, run_id, reader, field, at)
+        is_stress = part_field_named(field).spoken == "MPa"
+        spread = reader.point_field("stress_error", at) if is_stress else None
+        most = max((float(np.abs(values).max(initial=0.0)), 1e-12))
+        return [
+            HotSpotInfo(
+                body=parts.names[s.body],
+                at=parts.nodes[s.node].tolist(),
+                value=s.value,
+                spread=None if spread is None else float(spread[s.node]),
+            )
+            for s in hot_spots(parts.groups, values, quiet=QUIET * most)
+        ]
+
+
+class ResultantOrder(BaseModel):
+    """Over which cut or faces forces are added up: what lies beyond a plane through a part, or faces ("part/face").
+
+    about: the point of the moment (mm); none is the middle of the cut or of the faces' nodes.
+    """
+
+    plane: PlaneOfCut | None = None
+    part: str | None = None
+    faces: list[str] = []
+    about: Point | None = None
+
+
+class Resultant(BaseModel):
+    """Force (N) and its moment (N·mm) about a point (mm).
+
+    Over a cut they act from the material beyond the plane on what lies before it; over faces, on the part from outside.
+    """
+
+    force: Point
+    moment: Point
+    about: Point
+
+
+@router.post("/resultant")
+def add_up_forces(run_id: int, increment: int, order: ResultantOrder, ctx: Ctx) -> Resultant:
+    """Force and moment over a cut through a part or over faces, from the forces at the nodes."""
+    if (order.plane is None) == (not order.faces):
+        raise InputError("give a plane or faces.", where="plane", hint="One of both says where forces are added up.")
+    with reader_of(ctx, run_id) as reader:
+        at = stored_increment(reader, increment)
+        if "force" not in reader.stored() or np.isnan(forces := reader.point_field("force", at)).any():
+            raise InputError(
+                "this run was made by an earlier version, which kept no forces at nodes.",
+                where="run",
+                hint="Run the study again.",
+            )
+        document = study_of(ctx.store.run(run_id).document)
+        scale = 1.0 if _is_large(document, reader.summaries()[at].step) else 0.0
+        parts = _parts(reader, at, scale, order.part)
+        if order.plane is not None:
+            normal = order.plane.unit()
+            own = np.unique(np.concatenate([g.nodes.ravel() for g in parts.groups]))
+            beyond = own[parts.nodes[own] @ normal > order.plane.offset]
+            cut = plane_cut(parts.nodes, parts.groups, normal, order.plane.offset)
+            middles = np.asarray(cut.weights @ parts.nodes)
+            if not len(middles):
+                raise InputError("the plane does not cut the part.", where="plane", hint="Move it into the part.")
+        else:
+            beyond = np.unique(np.concatenate([_face_nodes(reader, parts, name) for name in order.faces]))
+            middles = parts.nodes[beyond]
+        about = np.array(order.about) if order.about is not None else middles.mean(axis=0)
+        force, moment = resultant(parts.nodes, forces, beyond, about)
+        return Resultant(force=force.tolist(), moment=moment.tolist(), about=about.tolist())
+
+
+def _is_large(document: StudyDocument, step: int) -> bool:
+    return document.steps[step].large_motion
+
+
+def _face_nodes(reader: ResultReader, parts: _Parts, reference: str) -> NDArray[np.int64]:
+    """Nodes of a face "part/face", of all copies of the part, or of one ("part#2/face")."""
+    part, _, face = reference.rpartition("/")
+    found = []
+    for i, name in enumerate(parts.names):
+        if part in (name, name.split("#")[0]):
+            faces = reader.faces(i)
+            if face in faces:
+                found.append(np.unique(faces[face]) + parts.offsets[i])
+    if not found:
+        raise UnknownNameError(f"there is no face '{reference}'.", where="faces", hint="Name it as part/face.")
+    return np.concatenate(found)
