@@ -23,8 +23,6 @@ router = APIRouter(prefix="/api/runs/{run_id}/increments/{increment}", tags=["ru
 Ctx = Annotated[Context, Depends(context)]
 Array = NDArray[np.float64]
 Point = Annotated[list[float], Field(min_length=3, max_length=3)]
-# Shares of a field's highest value in the run below which nothing is told of it: rounding of stored numbers.
-QUIET = 1e-6
 
 
 @dataclass(frozen=True)
@@ -152,9 +150,8 @@ def list_hot_spots(run_id: int, increment: int, field: str, ctx: Ctx, part: str 
         at = stored_increment(reader, increment)
         parts = _parts(reader, at, 0.0, part)
         values = part_values(ctx, run_id, reader, field, at)
-        is_stress = part_field_named(field).spoken == "MPa"
-        spread = reader.point_field("stress_error", at) if is_stress else None
-        most = max((float(np.abs(values).max(initial=0.0)), 1e-12))
+        told = part_field_named(field)
+        spread = reader.point_field("stress_error", at) if told.unit == "MPa" else None
         return [
             HotSpotInfo(
                 body=parts.names[s.body],
@@ -162,7 +159,7 @@ def list_hot_spots(run_id: int, increment: int, field: str, ctx: Ctx, part: str 
                 value=s.value,
                 spread=None if spread is None else float(spread[s.node]),
             )
-            for s in hot_spots(parts.groups, values, quiet=QUIET * most)
+            for s in hot_spots(parts.groups, values, quiet=told.quiet)
         ]
 
 

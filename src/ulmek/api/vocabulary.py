@@ -54,7 +54,8 @@ class SystemInfo(BaseModel):
 
 
 class FieldInfo(BaseModel):
-    """A field of results; ``factor``: what stored values are multiplied by to read in the ``spoken`` unit."""
+    """A field of results; ``factor``: what stored values are multiplied by to read in the ``spoken`` unit;
+    ``quiet``: stored values up to this size are rounding."""
 
     name: str
     label: str
@@ -63,6 +64,7 @@ class FieldInfo(BaseModel):
     spoken: str
     factor: float
     is_signed: bool
+    quiet: float
 
 
 class Vocabulary(BaseModel):

@@ -16,6 +16,9 @@ export type BodySkin = {
 /** `values`: what the pair starts with at its nodes, where a scene has that. */
 export type PairPatch = { pair: string; positions: Float32Array; triangles: Uint32Array; values?: Float32Array };
 
+/** A cut through parts, where they are drawn. */
+export type CutFace = { positions: Float32Array; values: Float32Array; triangles: Uint32Array };
+
 /** Why a part could not be meshed. */
 export type MeshProblem = { code: string; message: string; where: string; hint: string };
 
@@ -35,10 +38,10 @@ type Header = {
   arrays: Record<string, Entry>;
 };
 
-/** Take a scene block apart: header length, JSON header, then arrays (see the server's `pack`). */
-export function readScene(buffer: ArrayBuffer): SceneBlock {
+/** A block's header, and its arrays by name (see the server's `pack`): header length, JSON header, then the arrays. */
+function openBlock<Head extends { arrays: Record<string, Entry> }>(buffer: ArrayBuffer) {
   const size = new DataView(buffer).getUint32(0, true);
-  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, size))) as Header;
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, size))) as Head;
   const entry = (name: string): Entry => {
     const found = header.arrays[name];
     if (!found) throw new Error(`The scene has no array '${name}'.`);
@@ -46,6 +49,18 @@ export function readScene(buffer: ArrayBuffer): SceneBlock {
   };
   const floats = (name: string) => new Float32Array(buffer, 4 + size + entry(name).offset, entry(name).length);
   const integers = (name: string) => new Uint32Array(buffer, 4 + size + entry(name).offset, entry(name).length);
+  return { header, floats, integers };
+}
+
+/** A field on a plane cut: values as they are stored. */
+export function readCut(buffer: ArrayBuffer): CutFace {
+  const { floats, integers } = openBlock(buffer);
+  return { positions: floats("positions"), values: floats("values"), triangles: integers("triangles") };
+}
+
+/** Take a scene block apart. */
+export function readScene(buffer: ArrayBuffer): SceneBlock {
+  const { header, floats, integers } = openBlock<Header>(buffer);
   return {
     bodies: header.bodies.map((body, i) => ({
       ...body,

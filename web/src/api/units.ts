@@ -87,3 +87,12 @@ export const usual = inChosenUnits;
 
 /** Whether an entry is a number with or without a unit, and no expression of others. */
 export const isPlain = (entry: string) => /^\s*[-+]?[\d.]+(e[-+]?\d+)?\s*[a-zµ°]*\s*$/i.test(entry);
+
+/** The moment (N·mm) of a force (N) and its moment about the origin, about another point (mm). */
+export function momentAbout(
+  { force: f, moment: m }: { force: readonly number[]; moment: readonly number[] },
+  about: readonly number[],
+): [number, number, number] {
+  const arm = (i: number, j: number) => (about[i] ?? 0) * (f[j] ?? 0) - (about[j] ?? 0) * (f[i] ?? 0);
+  return [(m[0] ?? 0) - arm(1, 2), (m[1] ?? 0) - arm(2, 0), (m[2] ?? 0) - arm(0, 1)];
+}

@@ -110,7 +110,7 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
         {view === "run" ? (
           <RunView info={info} runId={undefined} />
         ) : view === "review" ? (
-          <Review info={info} runId={undefined} />
+          <Review info={info} />
         ) : (
           <Bench info={info} />
         )}

@@ -6,7 +6,7 @@ import { Field } from "@/ui/Field";
 
 import type { Sign, Vec } from "./drawSigns";
 import { type Placed, placeLabels } from "./labels";
-import { type Cut, type Gauge, type Offset, type Pick, Stage3D, type StageLook } from "./Stage3D";
+import { type Cut, type Gauge, type Offset, type Pick, type Read, Stage3D, type StageLook } from "./Stage3D";
 import { StageGauge } from "./StageGauge";
 
 export type StageLabel = { id: string; at: Vec; text: string; tone: Sign["tone"] };
@@ -17,6 +17,7 @@ const BESIDE = 8;
 const REST_MS = 90;
 const NO_SIGNS: Sign[] = [];
 const NO_LABELS: StageLabel[] = [];
+const NO_LINES: Vec[][] = [];
 
 /** Keys that were held with a click: more is taken (shift), or what continues it too (alt). */
 export type Keys = { more: boolean; smooth: boolean };
@@ -58,6 +59,13 @@ type Props = {
   hand?: Hand;
   /** What is said of what lies under the pointer, beside it. */
   nameOf?: (pick: Pick) => string;
+  /** What is read of the field under the pointer, said beside it; a press takes it instead of a face. */
+  readOf?: (read: Read) => string | undefined;
+  onRead?: (read: Read | undefined) => void;
+  /** Lines over everything, by their points. */
+  lines?: Vec[][];
+  /** A place that the view goes to when it is another one. */
+  focus?: { at: Vec; number: number };
   /** A press of the right button that turned nothing: all faces under it, and where it was. */
   onPeel?: (picks: Pick[], at: { x: number; y: number }) => void;
   /** Whether a legend stands in the corner of the axes. */
@@ -88,6 +96,10 @@ export function Stage({
   onBand,
   hand,
   nameOf,
+  readOf,
+  onRead,
+  lines = NO_LINES,
+  focus,
   onPeel,
   hasLegend,
   children,
@@ -134,6 +146,10 @@ export function Stage({
   }, [block, signs]);
 
   useEffect(() => stage.current?.cutAway(cut), [cut]);
+  useEffect(() => stage.current?.trace(lines), [lines]);
+  useEffect(() => {
+    if (focus) stage.current?.goTo(focus.at);
+  }, [focus]);
 
   useEffect(() => {
     if (!sways) return;
@@ -200,14 +216,17 @@ export function Stage({
             return setHovered({ x: clientX - area.left, y: clientY - area.top, text: settled.says });
           }
           if (band) return setBand({ ...band, to: { x: clientX, y: clientY } });
-          if (!nameOf) return;
+          if (!nameOf && !readOf) return;
           window.clearTimeout(looking.current);
           if (buttons) return;
           const area = currentTarget.getBoundingClientRect();
           // Looked at when the pointer rests: a large assembly takes a moment to be searched.
           looking.current = window.setTimeout(() => {
-            const found = stage.current?.pick(clientX, clientY);
-            setHovered(found && { x: clientX - area.left, y: clientY - area.top, text: nameOf(found) });
+            const { current: made } = stage;
+            const read = readOf && made?.read(clientX, clientY);
+            const picked = nameOf && made?.pick(clientX, clientY);
+            const text = (read && readOf(read)) ?? (picked && nameOf(picked));
+            setHovered(text ? { x: clientX - area.left, y: clientY - area.top, text } : undefined);
           }, REST_MS);
         }}
         onPointerLeave={() => {
@@ -227,6 +246,7 @@ export function Stage({
             return onBand?.(stage.current?.within(band.from, { x: e.clientX, y: e.clientY }) ?? []);
           if (moved === undefined || moved >= 4) return;
           const keys = { more: e.shiftKey, smooth: e.altKey };
+          if (e.button === 0 && onRead) return onRead(stage.current?.read(e.clientX, e.clientY));
           if (e.button === 0) onPick?.(stage.current?.pick(e.clientX, e.clientY), keys);
           if (e.button !== 2 || !onPeel) return;
           const area = e.currentTarget.getBoundingClientRect();

@@ -1,10 +1,10 @@
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
-import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
+import type { BodySkin, CutFace, SceneBlock } from "@/api/sceneBlock";
 import { COLOURS } from "@/ui/colours";
 
-import { type Sign, drawSigns } from "./drawSigns";
+import { type Sign, type Vec, drawSigns } from "./drawSigns";
 import {
   capMaterial,
   countingMaterial,
@@ -23,7 +23,9 @@ export type StageLook = {
   looks: BodyLook[];
   /** Values per body for bodies that look like a field. */
   fields?: (Float32Array | undefined)[];
-  limits?: { low: number; high: number; signed: boolean };
+  limits?: Limits;
+  /** A field where the section cuts the parts that show one. */
+  cutFace?: CutFace;
   /** One patch drawn over the ghosted parts. */
   patch?: { index: number; values: Float32Array; motion?: Float32Array; status: boolean };
   /** Coloured faces; of two that lie on each other the one with the larger `lift` is seen. */
@@ -39,10 +41,25 @@ export type StageLook = {
 /** A section: what lies beyond the plane (outward normal, offset in mm) is taken away. */
 export type Cut = [number, number, number, number];
 
+/** What a field's colours reach from and to; `marksBeyond`: what lies outside has colours of its own. */
+export type Limits = { low: number; high: number; signed: boolean; marksBeyond?: boolean };
+
 export type Offset = readonly [number, number, number];
 
-/** `face`: none where a plane section is picked away from its edges. */
-export type Pick = { body: string; face?: string; point: THREE.Vector3 };
+/** A place on a body's skin that stays with it as it moves: corners of a triangle and their shares. */
+export type SkinPlace = { corners: readonly [number, number, number]; shares: readonly [number, number, number] };
+
+/**
+ * `face`: none where a plane section is picked away from its edges. `point`: where it was before anything moved (mm).
+ * `place`: none on an edge.
+ */
+export type Pick = { body: string; face?: string; point: THREE.Vector3; place?: SkinPlace; distance?: number };
+
+/**
+ * A place of what shows a field: of a body, of the patch of a pair where there is none, or of the cut, which has no place
+ * that stays and tells the value itself.
+ */
+export type Read = { body: string | undefined; point: THREE.Vector3; place?: SkinPlace; value?: number };
 
 type Vertices = { position: THREE.BufferAttribute; value: THREE.BufferAttribute; motion: THREE.BufferAttribute };
 
@@ -57,6 +74,8 @@ type Skin = THREE.Mesh<THREE.BufferGeometry, THREE.ShaderMaterial>;
 const EDGE_REACH = 9;
 /** How long a loose part takes to swing to and fro. */
 const SWING_MS = 1600;
+/** How much of all is seen about a point that is gone to. */
+const NEARER = 0.45;
 /** How broad a marked edge of a plane section is drawn, as a share of the size of all. */
 const EDGE_WIDTH = 0.012;
 
@@ -87,6 +106,13 @@ export class Stage3D {
   private counters: Skin[] = [];
   private caps: Skin[] = [];
   private cut: Cut | undefined;
+  /** The field on the cut, and the look that it was drawn for. */
+  private readonly cutMesh = emptyCut();
+  private look: StageLook | undefined;
+  private patch: Skin | undefined;
+  private readonly strokes = new THREE.Group();
+  /** Skins where they are seen, to be picked: made when first asked for of a look. */
+  private readonly moved = new Map<Skin, { look: StageLook; skin: Skin }>();
   private pending = 0;
   private swaying = 0;
   private readonly listeners = new Set<() => void>();
@@ -106,7 +132,7 @@ export class Stage3D {
     this.camera.up.set(0, 1, 0);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.addEventListener("change", this.draw);
-    this.scene.add(this.content);
+    this.scene.add(this.content, this.cutMesh, this.strokes);
     this.watcher = new ResizeObserver(() => this.resize());
     this.watcher.observe(host);
     this.resize();
@@ -120,6 +146,9 @@ export class Stage3D {
     this.clear();
     if (this.signs) this.outgoing.push(this.signs);
     this.outgoing.forEach(dispose);
+    dispose(this.strokes);
+    this.cutMesh.geometry.dispose();
+    this.cutMesh.material.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
   }
@@ -201,6 +230,10 @@ export class Stage3D {
     ]);
     if (block !== this.block || build !== this.build) this.rebuild(block, look, build);
     for (const update of this.updates) update(look);
+    if (look.cutFace !== this.look?.cutFace) this.showCut(look.cutFace);
+    setLimits(this.cutMesh.material, look);
+    this.look = look;
+    this.showCaps();
     this.shift(look.offsets ?? []);
   }
 
@@ -209,7 +242,8 @@ export class Stage3D {
     this.offsets = offsets;
     for (const object of this.content.children) {
       const body = object.userData.body as number | undefined;
-      if (body !== undefined) object.position.set(...(offsets[body] ?? ([0, 0, 0] as const)));
+      if (body !== undefined && !this.caps.includes(object as Skin))
+        object.position.set(...(offsets[body] ?? ([0, 0, 0] as const)));
     }
     this.draw();
   }
@@ -285,7 +319,7 @@ export class Stage3D {
         plane?.set(...(cut ?? [0, 0, 0, 1]));
       }
     });
-    for (const mesh of [...this.counters, ...this.caps]) mesh.visible = !!cut;
+    this.showCaps();
     if (cut) {
       const [x, y, z, offset] = cut;
       const { center, radius } = this.bounds().getBoundingSphere(new THREE.Sphere());
@@ -297,6 +331,25 @@ export class Stage3D {
       }
     }
     this.draw();
+  }
+
+  /** The field on the cut takes the place of the hatching of the parts that show one. */
+  private showCaps(): void {
+    const isField = (mesh: Skin) => this.look?.cutFace && this.look.looks[mesh.userData.body as number] === "field";
+    for (const mesh of [...this.counters, ...this.caps]) mesh.visible = !!this.cut && !isField(mesh);
+    this.cutMesh.visible = !!this.cut && !!this.look?.cutFace;
+  }
+
+  private showCut(face: CutFace | undefined): void {
+    const old = this.cutMesh.geometry;
+    this.cutMesh.geometry = new THREE.BufferGeometry();
+    old.dispose();
+    if (!face) return;
+    const { geometry } = this.cutMesh;
+    geometry.setAttribute("position", new THREE.BufferAttribute(face.positions, 3));
+    geometry.setAttribute("value", new THREE.BufferAttribute(face.values, 1));
+    geometry.setAttribute("motion", new THREE.BufferAttribute(new Float32Array(face.positions.length), 3));
+    geometry.setIndex(new THREE.BufferAttribute(face.triangles, 1));
   }
 
   /** The face under the pointer that is seen there. */
@@ -330,6 +383,55 @@ export class Stage3D {
       });
     }
     return best;
+  }
+
+  /** What shows a field under the pointer. */
+  read(clientX: number, clientY: number): Read | undefined {
+    const patch = this.patch && this.ray(clientX, clientY).intersectObject(this.whereSeen(this.patch), false)[0];
+    const positions = this.block?.patches[this.look?.patch?.index ?? -1]?.positions;
+    if (patch?.face && patch.barycoord && positions) {
+      const { a, b, c } = patch.face;
+      const { x, y, z } = patch.barycoord;
+      const place: SkinPlace = { corners: [a, b, c], shares: [x, y, z] };
+      return { body: undefined, place, point: new THREE.Vector3(...pointOn(positions, place)) };
+    }
+    const shown = this.skins.filter((s) => this.look?.looks[s.userData.body as number] === "field");
+    const found = this.along(clientX, clientY, shown)[0];
+    const cut = this.cutMesh.visible ? this.ray(clientX, clientY).intersectObject(this.cutMesh, false)[0] : undefined;
+    if (cut?.face && cut.barycoord && (!found || cut.distance < (found.distance ?? Infinity))) {
+      const { a, b, c } = cut.face;
+      const { x, y, z } = cut.barycoord;
+      const values = this.look?.cutFace?.values ?? new Float32Array();
+      const value = valueOn(values, { corners: [a, b, c], shares: [x, y, z] });
+      return { body: undefined, point: cut.point, value };
+    }
+    return found?.place && { body: found.body, place: found.place, point: found.point };
+  }
+
+  /** Draw lines through points over everything. */
+  trace(lines: Vec[][]): void {
+    dispose(this.strokes);
+    this.strokes.clear();
+    for (const points of lines) {
+      const geometry = new THREE.BufferGeometry().setFromPoints(points.map((p) => new THREE.Vector3(...p)));
+      const material = new THREE.LineBasicMaterial({ color: COLOURS.vermilion, depthTest: false });
+      const line = new THREE.Line(geometry, material);
+      line.renderOrder = 100;
+      this.strokes.add(line);
+    }
+    this.draw();
+  }
+
+  /** Look at a point from where the view looks now, from nearer. */
+  goTo(point: Vec): void {
+    const target = new THREE.Vector3(...point);
+    const { radius } = this.bounds().getBoundingSphere(new THREE.Sphere());
+    const away = this.camera.position.clone().sub(this.controls.target);
+    const near = (radius * NEARER) / Math.sin((this.camera.fov * Math.PI) / 360);
+    this.camera.position.copy(target).add(away.setLength(Math.min(away.length(), near)));
+    this.controls.target.copy(target);
+    this.controls.update();
+    this.draw();
   }
 
   /** Bodies that are seen wholly within a part of the view, its corners in pixels of the window. */
@@ -376,14 +478,49 @@ export class Stage3D {
 
   private along(clientX: number, clientY: number, skins: Skin[]): Pick[] {
     return this.ray(clientX, clientY)
-      .intersectObjects(skins, false)
-      .flatMap(({ object, faceIndex, point }): Pick[] => {
+      .intersectObjects(
+        skins.map((s) => this.whereSeen(s)),
+        false,
+      )
+      .flatMap(({ object, faceIndex, face: met, point, barycoord, distance }): Pick[] => {
         const body = this.block?.bodies.find((b) => b.name === object.name);
-        const face = faceIndex == null ? undefined : body?.faces[body.triangleFace[faceIndex] ?? 0];
         const [x, y, z, offset] = this.cut ?? [0, 0, 0, 1];
         const isGone = point.x * x + point.y * y + point.z * z > offset;
-        return body && faceIndex != null && !isGone ? [{ body: body.name, face, point }] : [];
+        if (!body || faceIndex == null || isGone) return [];
+        const face = body.faces[body.triangleFace[faceIndex] ?? 0];
+        if (!met || !barycoord) return [{ body: body.name, face, point }];
+        const corners = [met.a, met.b, met.c] as const;
+        const place: SkinPlace = { corners, shares: [barycoord.x, barycoord.y, barycoord.z] };
+        const start = new THREE.Vector3(...pointOn(body.positions, place));
+        return [{ body: body.name, face, point: start, place, distance }];
       });
+  }
+
+  /** A skin as it is seen, moved by the result. */
+  private whereSeen(skin: Skin): Skin {
+    const { look } = this;
+    const isPatch = skin === this.patch;
+    const body = skin.userData.body as number;
+    const motion = isPatch ? look?.patch?.motion : look?.motion?.[body];
+    const from = isPatch ? this.block?.patches[look?.patch?.index ?? -1] : this.block?.bodies[body];
+    const positions = from?.positions;
+    if (!look || !motion || !positions || motion.length !== positions.length || look.scale === 0) return skin;
+    const known = this.moved.get(skin);
+    if (known?.look === look) return known.skin;
+    known?.skin.geometry.dispose();
+    const geometry = new THREE.BufferGeometry();
+    geometry.setAttribute(
+      "position",
+      new THREE.BufferAttribute(
+        positions.map((x, k) => x + look.scale * (motion[k] ?? 0)),
+        3,
+      ),
+    );
+    geometry.setIndex(skin.geometry.index);
+    const moved: Skin = new THREE.Mesh(geometry, skin.material);
+    moved.name = skin.name;
+    this.moved.set(skin, { look, skin: moved });
+    return moved;
   }
 
   /** A still of the stage as a data address. */
@@ -405,6 +542,9 @@ export class Stage3D {
     const old = new THREE.Group();
     if (this.content.children.length) old.add(...this.content.children);
     this.outgoing.push(old);
+    this.moved.forEach(({ skin }) => skin.geometry.dispose());
+    this.moved.clear();
+    this.patch = undefined;
     this.skins = [];
     this.counters = [];
     this.caps = [];
@@ -440,12 +580,9 @@ export class Stage3D {
   /** Uniforms of a material that follow the look, those that it has. */
   private follow<Material extends THREE.ShaderMaterial>(material: Material): Material {
     this.updates.push((look) => {
-      const { scale, low, high, stops } = material.uniforms;
+      const { scale } = material.uniforms;
       if (scale) scale.value = look.scale;
-      if (!look.limits || !low || !high || !stops) return;
-      low.value = look.limits.low;
-      high.value = look.limits.high;
-      stops.value = rampStops(look.limits.signed);
+      setLimits(material, look);
     });
     return material;
   }
@@ -486,6 +623,7 @@ export class Stage3D {
     }
     const cap: Skin = new THREE.Mesh(new THREE.PlaneGeometry(1, 1), capMaterial(colour, i % 2 === 1));
     cap.renderOrder = 11 + 2 * i;
+    cap.userData.body = i;
     cap.onAfterRender = (renderer) => renderer.clearStencil();
     this.caps.push(cap);
     this.content.add(cap);
@@ -515,7 +653,8 @@ export class Stage3D {
       (l) => l.patch?.values,
       (l) => l.patch?.motion,
     );
-    this.content.add(new THREE.Mesh(this.geometry(vertices, patch.triangles), material));
+    this.patch = new THREE.Mesh(this.geometry(vertices, patch.triangles), material);
+    this.content.add(this.patch);
   }
 
   /** A broad line along an edge of a plane section, a little before it. */
@@ -579,12 +718,40 @@ export class Stage3D {
 /** Give back what the objects of a group hold on the graphics card. */
 function dispose(group: THREE.Group): void {
   group.traverse((object) => {
-    if (object instanceof THREE.Mesh || object instanceof THREE.LineSegments) {
+    if (object instanceof THREE.Mesh || object instanceof THREE.Line) {
       (object.geometry as THREE.BufferGeometry).dispose();
       (object.material as THREE.Material).dispose();
     }
   });
 }
+
+/** The mesh that shows a field on the cut, which starts empty. */
+function emptyCut(): Skin {
+  const mesh: Skin = new THREE.Mesh(new THREE.BufferGeometry(), fieldMaterial());
+  // Its size changes with every cut: it is never left out for being out of sight.
+  mesh.frustumCulled = false;
+  mesh.material.uniforms.flatShade!.value = 1;
+  return mesh;
+}
+
+function setLimits(material: THREE.ShaderMaterial, { limits }: StageLook): void {
+  const { low, high, stops, marksBeyond } = material.uniforms;
+  if (!limits || !low || !high || !stops || !marksBeyond) return;
+  low.value = limits.low;
+  high.value = limits.high;
+  stops.value = rampStops(limits.signed);
+  marksBeyond.value = limits.marksBeyond ? 1 : 0;
+}
+
+/** Where a place on a skin lies, given three numbers for each of its vertices. */
+export function pointOn(vectors: Float32Array, { corners, shares }: SkinPlace): [number, number, number] {
+  const mixed = (k: number) => corners.reduce((sum, c, i) => sum + shares[i]! * (vectors[3 * c + k] ?? 0), 0);
+  return [mixed(0), mixed(1), mixed(2)];
+}
+
+/** What a field is at a place on a skin. */
+export const valueOn = (values: Float32Array, { corners, shares }: SkinPlace): number =>
+  corners.reduce((sum, c, i) => sum + shares[i]! * (values[c] ?? 0), 0);
 
 /** A vertex of a skin as a point. */
 function vertex(body: BodySkin, index = 0): THREE.Vector3 {

@@ -36,7 +36,7 @@ export function StageGauge({ gauge, isOverLegend = false }: { gauge: Gauge; isOv
       aria-label={`Axes of the study; the bar is ${words} long`}
       width={96 + bar}
       height="84"
-      className={`pointer-events-none absolute left-3 text-ink ${isOverLegend ? "bottom-14" : "bottom-7"}`}
+      className={`pointer-events-none absolute left-3 text-ink ${isOverLegend ? "bottom-20" : "bottom-7"}`}
     >
       {order.map((i) => {
         const axis = gauge.axes[i];

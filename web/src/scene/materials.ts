@@ -1,6 +1,6 @@
 import * as THREE from "three";
 
-import { RAMP, SIGNED_RAMP, toColour } from "./ramp";
+import { ABOVE, BELOW, RAMP, SIGNED_RAMP, toColour } from "./ramp";
 
 const VERTEX = /* glsl */ `
   attribute float value;
@@ -33,7 +33,7 @@ const CUT = /* glsl */ `
 
 const NO_CUT = () => new THREE.Vector4(0, 0, 0, 1);
 
-/** Field on a skin or patch: our ramp with thin isolines; values outside the limits take the end colours. */
+/** Field on a skin, patch or cut: our ramp with thin isolines; values outside the limits take the end colours, or their own. */
 export function fieldMaterial(): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     uniforms: {
@@ -43,12 +43,15 @@ export function fieldMaterial(): THREE.ShaderMaterial {
       high: { value: 1 },
       lines: { value: 8 },
       flatShade: { value: 0 },
+      marksBeyond: { value: 0 },
+      above: { value: new THREE.Vector3(...toColour(ABOVE)) },
+      below: { value: new THREE.Vector3(...toColour(BELOW)) },
       stops: { value: RAMP.map((c) => new THREE.Vector3(...toColour(c))) },
     },
     vertexShader: VERTEX,
     fragmentShader: /* glsl */ `
-      uniform float low, high, lines, flatShade;
-      uniform vec3 stops[5];
+      uniform float low, high, lines, flatShade, marksBeyond;
+      uniform vec3 stops[5], above, below;
       varying float v;
       varying vec3 seen;
       ${SHADE}
@@ -68,6 +71,9 @@ export function fieldMaterial(): THREE.ShaderMaterial {
         float line = 1.0 - smoothstep(0.3, 0.9, abs(fract(k - 0.5) - 0.5) / max(width, 1e-6));
         bool drawn = width < 0.4 && k > 0.5 && k < lines - 0.2;
         colour = mix(colour, vec3(0.12, 0.16, 0.18), drawn ? 0.35 * line : 0.0);
+        float little = 1e-5 * (high - low);
+        if (marksBeyond > 0.5 && v > high + little) colour = above;
+        if (marksBeyond > 0.5 && v < low - little) colour = below;
         colour *= mix(shade(seen), 1.0, flatShade);
         gl_FragColor = vec4(colour, 1.0);
       }`,

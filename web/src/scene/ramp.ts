@@ -3,6 +3,10 @@ export const RAMP = ["#f3ecd6", "#c4cd96", "#68a484", "#266874", "#1c2242"] as c
 /** For fields with a sign: copper below zero, paper at zero, ink above. */
 export const SIGNED_RAMP = ["#8a3d14", "#d59a6b", "#f6f3ea", "#7fa7a3", "#1f4a5c"] as const;
 
+/** What lies above or below limits that were set by hand. */
+export const ABOVE = "#b23824";
+export const BELOW = "#cfd6da";
+
 export type Colour = [number, number, number];
 
 export function toColour(hex: string): Colour {

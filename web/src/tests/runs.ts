@@ -24,6 +24,7 @@ const carrier = (kind: Carrier["kind"], name: string, x: number, more: Partial<C
   force: [x, 0, 0],
   moment: [0, 0, 0],
   is_outside: true,
+  about: [0, 0, 0],
   ...more,
 });
 

@@ -6,9 +6,10 @@ type Props = {
   value: string;
   options: { value: string; label: string }[];
   onChange: (value: string) => void;
+  placeholder?: string;
 };
 
-export function Select({ label, hideLabel, value, options, onChange }: Props) {
+export function Select({ label, hideLabel, value, options, onChange, placeholder }: Props) {
   return (
     <div className="flex items-center justify-between gap-3 py-0.5">
       {!hideLabel && <span>{label}</span>}
@@ -18,7 +19,7 @@ export function Select({ label, hideLabel, value, options, onChange }: Props) {
           className="flex min-w-0 items-center gap-2 rounded border border-line bg-white px-2 py-0.5"
         >
           <span className="truncate">
-            <RadixSelect.Value />
+            <RadixSelect.Value placeholder={placeholder} />
           </span>
           <RadixSelect.Icon className="text-quiet">▾</RadixSelect.Icon>
         </RadixSelect.Trigger>

@@ -29,7 +29,8 @@ class Carrier:
     """What carries force to the parts: from the ground, from their own inertia, or from one to another.
 
     force (3,) N and moment (3,) N·mm about the origin, as they act on the parts; of a spring or link between two
-    handles, on what hangs on its second one. is_outside: it counts in the balance of the whole.
+    handles, on what hangs on its second one. is_outside: it counts in the balance of the whole. about (3,) mm: where it
+    acts, the middle of its nodes or its handle; moments are worth speaking of about it.
     """
 
     kind: CarrierKind
@@ -37,6 +38,7 @@ class Carrier:
     force: tuple[float, float, float]
     moment: tuple[float, float, float]
     is_outside: bool = True
+    about: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -113,7 +115,9 @@ def _held(constraints: Constraints, model: Model, increment: Increment, reaction
     out = []
     for kind, name, mask in masks:
         force, moment = _resultant(places, layout.is_turn, np.where(mask, reaction, 0.0))
-        out.append(Carrier(kind, name, _three(force), _three(moment)))
+        nodes = np.flatnonzero(mask.any(axis=1))
+        middle = places[nodes].mean(axis=0) if len(nodes) else np.zeros(3)
+        out.append(Carrier(kind, name, _three(force), _three(moment), about=_three(middle)))
     return out
 
 
@@ -127,7 +131,7 @@ def _walls(model: Model, layout: Layout, increment: Increment) -> list[Carrier]:
             if pair.wall == wall.name:
                 own_force, own_moment = pair_force(layout.positions, increment, index)
                 force, moment = force + own_force, moment + own_moment
-        out.append(Carrier("wall", wall.name, _three(force), _three(moment), is_outside=wall.handle is None))
+        out.append(Carrier("wall", wall.name, _three(force), _three(moment), wall.handle is None, wall.point))
     return out
 
 
@@ -137,8 +141,9 @@ def _bolts(model: Model, layout: Layout, increment: Increment) -> list[Carrier]:
     for bolt, tension in zip(model.bolts, increment.bolt_force, strict=True):
         if bolt.body is None and bolt.head is not None:
             force = -tension * np.array(bolt.axis)
-            moment = np.cross(layout.positions[layout.handles[bolt.head]], force)
-            out.append(Carrier("bolt", bolt.name, _three(force), _three(moment), is_outside=bolt.foot is None))
+            at = layout.positions[layout.handles[bolt.head]]
+            is_outside = bolt.foot is None
+            out.append(Carrier("bolt", bolt.name, _three(force), _three(np.cross(at, force)), is_outside, _three(at)))
     return out
 
 
@@ -152,8 +157,9 @@ def _springs(model: Model, layout: Layout, state: State) -> list[Carrier]:
         if b is not None:
             stretch, turn = state.u[b] - stretch, state.u[b + 1] - turn
         force, moment = -np.array(spring.stiffness) * stretch, -np.array(spring.turning) * turn
-        moment = moment + np.cross(layout.positions[a if b is None else b], force)
-        out.append(Carrier("spring", spring.name, _three(force), _three(moment), is_outside=b is None))
+        at = layout.positions[a if b is None else b]
+        moment = moment + np.cross(at, force)
+        out.append(Carrier("spring", spring.name, _three(force), _three(moment), b is None, _three(at)))
     return out
 
 
@@ -183,7 +189,8 @@ def _links(model: Model, layout: Layout, increment: Increment, missing: Array) -
     out = []
     for link in model.links:
         force, moment = through(link.b)
-        out.append(Carrier("link", link.name, _three(force), _three(moment), is_outside=False))
+        at = places[layout.handles[link.b]]
+        out.append(Carrier("link", link.name, _three(force), _three(moment), is_outside=False, about=_three(at)))
     return out
 
 

@@ -23,7 +23,7 @@ Axis = tuple[Array, Array]
 class Field:
     """One field. unit: as it is stored; spoken: the unit people read it in, and factor what a stored value is
     multiplied by for that. is_signed: values below zero mean something. source: the stored field it comes from, by
-    rule and column."""
+    rule and column. quiet: values (as stored) up to this size are rounding, and nothing is told of them."""
 
     name: str
     label: str
@@ -36,7 +36,14 @@ class Field:
     rule: Rule = "stored"
     column: int = 0
 
+    @property
+    def quiet(self) -> float:
+        """See the class."""
+        return QUIET.get(self.unit, 0.0)
 
+
+# What single precision and the end of an iteration leave of nothing, by unit.
+QUIET = {"MPa": 1e-6, "mm": 1e-9, "–": 1e-9}
 # What a result file stores at nodes: name → values a node.
 STORED = {"displacement": 3, "stress": 6, "von_mises": 1, "plastic_strain": 1, "stress_error": 1, "force": 3}
 STRESSES = ("xx", "yy", "zz", "xy", "yz", "zx")

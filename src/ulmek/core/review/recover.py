@@ -14,7 +14,6 @@ from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.history import Increment
 
 Array = NDArray[np.float64]
-Ids = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -40,20 +39,11 @@ class StressRecovery:
         self.structure = structure
         self.model: Model = structure.model
         self.offsets = self.model.offsets()
-        self._copies = self._find_copies()
         beams = self.model.beam_bodies
         self.average: list[sp.csr_matrix] = [
             self._prepare(i) if body.name not in beams else sp.csr_matrix((0, 0))
             for i, body in enumerate(self.model.bodies)
         ]
-
-    def _find_copies(self) -> Ids:
-        """Triples that stand for nodes once more, and these nodes (2, k): where a bolt is cut to be tightened."""
-        pairs = [np.zeros((2, 0), np.int64)]
-        for body, own, first in zip(self.model.bodies, self.structure.layout.cells, self.offsets[:-1], strict=True):
-            node = body.mesh.cells + first
-            pairs.append(np.unique(np.stack([own[own != node], node[own != node]]), axis=1))
-        return np.hstack(pairs)
 
     def _prepare(self, index: int) -> sp.csr_matrix:
         """Average at the nodes of a body (n, m·corners), weighted by element volume."""
@@ -89,9 +79,11 @@ class StressRecovery:
             if strain.any():
                 # Extrapolation may fall below zero beside the edge of the yielded zone.
                 plastic[here] = np.maximum(self.average[i] @ (strain @ extrapolation.T).ravel(), 0.0)
-        triples = answer.force.reshape(-1, 3)
+        triples, ghosts = answer.force.reshape(-1, 3), self.structure.layout.ghost_of
         force = triples[: len(stress)].copy()
-        np.add.at(force, self._copies[1], triples[self._copies[0]])
+        # Where a bolt is cut to be tightened its nodes are there twice.
+        are_nodes = (ghosts >= 0) & (ghosts < len(stress))
+        np.add.at(force, ghosts[are_nodes], triples[len(stress) + np.flatnonzero(are_nodes)])
         return Recovered(stress, force, plastic, spread)
 
 

@@ -60,7 +60,12 @@ test("a refused value stays in its cell with the reason", async () => {
 
 test("names select, and the keys move the play head over a run", async () => {
   const onHead = vi.fn();
-  const history = [0.5, 1].map((time) => ({ step: 0, time, values: { pull: 500 * time } })) as unknown as Summary[];
+  const history = [0.5, 1].map((time) => ({
+    step: 0,
+    time,
+    values: { pull: 500 * time },
+    carriers: [],
+  })) as unknown as Summary[];
   render(<Board study={STUDY} amounts={AMOUNTS} results={{ history, head: 1, onHead }} />);
   await userEvent.click(screen.getByRole("button", { name: "Pull" }));
   expect(useSelection.getState().selected).toEqual({ kind: "load", id: "pull" });

@@ -24,6 +24,7 @@ type Props = {
 const KIND_WIDTH = 58;
 const NAME_WIDTH = 164;
 const READOUT_WIDTH = 92;
+const RESULT_WIDTH = 132;
 const GAP = 8;
 
 /** Of the window, at most so much; a small one gives what eight rows need. */
@@ -43,7 +44,8 @@ export function Board({ study, amounts, asleep, onEdit, aside, results }: Props)
   const [lanes, filter] = useFilter(all, (lane) => `${lane.kind} ${lane.name}`, "Find in the sequence");
   const steps = study.steps ?? [];
   const isOut = (step: string) => !!asleep?.step?.includes(step);
-  const columns = `${KIND_WIDTH}px ${NAME_WIDTH}px repeat(${steps.length}, minmax(120px, 1fr)) ${READOUT_WIDTH}px`;
+  const readout = results ? RESULT_WIDTH : READOUT_WIDTH;
+  const columns = `${KIND_WIDTH}px ${NAME_WIDTH}px repeat(${steps.length}, minmax(120px, 1fr)) ${readout}px`;
 
   const commit = (lane: Lane, step: number, text: string) => {
     const list = lane.select.kind === "bolt" ? "bolts" : "loads";
@@ -138,7 +140,7 @@ export function Board({ study, amounts, asleep, onEdit, aside, results }: Props)
             head={results.head}
             steps={steps.length}
             left={KIND_WIDTH + NAME_WIDTH + 2 * GAP}
-            right={READOUT_WIDTH + GAP}
+            right={readout + GAP}
             onHead={results.onHead}
           />
         )}

@@ -73,12 +73,16 @@ test("values are drawn by what they amount to, whatever units they are written i
   expect(cells[1]?.text).toBe("500 N → 1 kN");
 });
 
-test("an angle given in degrees reads back in degrees", () => {
+test("an angle given in degrees reads back in degrees, with the torque that it takes", () => {
   const turned = {
     ...study,
-    loads: [{ id: "turn", name: "Turn", kind: "rotation", handle: "grip", values: { a: "30 deg" } }],
+    loads: [
+      { id: "turn", name: "Turn", kind: "rotation", handle: "grip", direction: [0, 0, 1], values: { a: "30 deg" } },
+    ],
   } as unknown as StudyDocument;
   const lane = lanesOf(turned, { ...amounts, loads: { turn: { a: Math.PI / 6 } } })[2];
-  const summary = { step: 0, time: 1, values: { turn: Math.PI / 6 } } as unknown as Summary;
-  expect(lane && courseOf(lane, turned, [summary], 0)?.readout).toBe("30.0 °");
+  // 5 N·m about its own axis; the 10 N that act 20 mm off the origin count against it there.
+  const carrier = { kind: "motion", name: "turn", force: [10, 0, 0], moment: [0, 0, 4800], about: [0, 20, 0] };
+  const summary = { step: 0, time: 1, values: { turn: Math.PI / 6 }, carriers: [carrier] } as unknown as Summary;
+  expect(lane && courseOf(lane, turned, [summary], 0)?.readout).toBe("30.0 °, 5.00 N·m");
 });

@@ -1,6 +1,6 @@
-import type { StudyDocument, StudyInfo, Summary } from "@/api/client";
+import type { LoadUse, StudyDocument, StudyInfo, Summary } from "@/api/client";
 import { loadSort } from "@/api/vocabulary";
-import { force, say } from "@/api/units";
+import { force, moment, momentAbout, say } from "@/api/units";
 import type { Selected } from "@/features/selection";
 
 export type Amounts = StudyInfo["amounts"];
@@ -139,11 +139,22 @@ export function courseOf(lane: Lane, study: StudyDocument, history: Summary[], h
   const points = history.map((s, i) => ({ x: s.step + s.time, y: Math.abs(values[i] ?? 0) / peak }));
   const now = values[head] ?? 0;
   const load = lane.kind === "Load" ? study.loads?.find((l) => l.id === lane.select.id) : undefined;
-  const text = load ? say(now, loadSort(load.kind).quantity) : force(now);
+  const answer = load && answerOf(load, history[head]);
+  const text = load ? say(now, loadSort(load.kind).quantity) + (answer ? `, ${answer}` : "") : force(now);
   return {
     points: [{ x: 0, y: 0 }, ...points],
     readout: `${lane.kind === "Hold" ? "R " : lane.kind === "Pair" ? "N " : ""}${text}`,
   };
+}
+
+/** What something that is moved asks for: a torque about its axis where it is turned, else a force along its way. */
+function answerOf(load: LoadUse, now: Summary | undefined): string | undefined {
+  const carrier = now?.carriers.find((c) => c.kind === "motion" && c.name === load.id);
+  if (!carrier || !load.direction) return undefined;
+  const along = (v: readonly number[]) =>
+    v.reduce((sum, c, k) => sum + c * (load.direction?.[k] ?? 0), 0) / Math.hypot(...(load.direction ?? [1]));
+  const isTurn = load.kind === "rotation";
+  return isTurn ? moment(along(momentAbout(carrier, carrier.about))) : force(along(carrier.force));
 }
 
 function valueOf(lane: Lane, study: StudyDocument): ((s: Summary) => number) | undefined {

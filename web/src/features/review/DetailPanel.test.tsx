@@ -54,13 +54,14 @@ test("a part with copies reads the worst of them, and no other part's", () => {
 
 test("the balance names every carrier as the study does, and says which are inside", () => {
   show({ kind: "part", part: undefined, field: "von_mises" });
-  expect(beside("Loads")).toEqual(["30.0, 0, 0"]);
-  expect(beside("Base")).toEqual(["-30.0, 0, 0"]);
-  expect(beside("Turn")).toEqual(["0.0100, 0, 0"]);
-  expect(beside("Floor")).toEqual(["2.00, 0, 0"]);
-  expect(beside("Soft spring (inside)")).toEqual(["0.500, 0, 0"]);
-  expect(beside("Hinge (inside)")).toEqual(["0.700, 0, 0"]);
-  expect(beside("inertia")).toEqual(["0, 0, 0"]);
+  // A fifth of a newton of 30 kN is told; what rounding leaves is not.
+  expect(beside("Loads")).toEqual(["30.0, 0, 0.000200"]);
+  expect(beside("Base")).toEqual(["-30.0, 0, 0", "0, 0, 0"]);
+  expect(beside("Turn")).toEqual(["0.0100, 0, 0", "0, 0, 0"]);
+  expect(beside("Floor")).toEqual(["2.00, 0, 0", "0, 0, 0"]);
+  expect(beside("Soft spring (inside)")).toEqual(["0.500, 0, 0", "0, 0, 0"]);
+  expect(beside("Hinge (inside)")).toEqual(["0.700, 0, 0", "0, 0, 0"]);
+  expect(beside("inertia")).toEqual(["0.000200, 0, 0", "0, 0, 0"]);
   expect(beside("Closes to")).toEqual(["1e-12 of 30.0 kN"]);
   expect(beside("Worst part left with")).toEqual(["1e-8 N"]);
   expect([beside("Bolt 1"), beside("Bolt 2")]).toEqual([["40.5 kN"], ["39.5 kN"]]);

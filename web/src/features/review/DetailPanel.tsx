@@ -1,19 +1,30 @@
-import type { Carrier, LargestForces, LedgerRow, StudyDocument, Summary } from "@/api/client";
-import { force, inChosenUnits, length, moment, say, spoken, stress } from "@/api/units";
-import { nameOf, type NamedKind } from "@/features/items";
+import { useState } from "react";
+
+import type { Carrier, LargestForces, LedgerRow, Resultant, StudyDocument, Summary } from "@/api/client";
+import { force, inChosenUnits, length, moment, momentAbout, say, spoken, stress } from "@/api/units";
+import { Choice } from "@/ui/Choice";
 import { figure, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 
 import type { Shown } from "./fields";
+import { carrierName } from "./quantities";
 
-type Props = { study: StudyDocument; now: Summary; shown: Shown; rows: LedgerRow[] };
+type Props = {
+  study: StudyDocument;
+  now: Summary;
+  shown: Shown;
+  rows: LedgerRow[];
+  /** What passes through the cut of the part that is shown. */
+  through?: Resultant | undefined;
+};
 
 /** Numbers of what is shown, and the balance of the whole. */
-export function DetailPanel({ study, now, shown, rows }: Props) {
+export function DetailPanel({ study, now, shown, rows, through }: Props) {
   return (
     <div className="px-4 py-2">
       {shown.kind === "pair" && <PairNumbers study={study} now={now} pair={shown.pair} />}
       {shown.kind === "part" && <PartNumbers study={study} now={now} part={shown.part} />}
+      {through && <Through found={through} />}
       <Section title="Verdicts">
         {verdicts(rows, shown).map((v) => (
           <p key={v.title} className="py-0.5">
@@ -104,40 +115,67 @@ function verdicts(rows: LedgerRow[], shown: Shown): { title: string; text: strin
   });
 }
 
-const vector = (f: readonly number[]) =>
-  f.map((x) => figure(Math.abs(x) < 0.5 ? 0 : x * spoken("force").factor)).join(", ");
+/** Components in the unit spoken; what is lost in the rounding of `scale` is nothing. */
+const vector = (f: readonly number[], quantity: "force" | "moment", scale: number) =>
+  f.map((x) => figure(Math.abs(x) <= 1e-6 * scale ? 0 : x * spoken(quantity).factor)).join(", ");
 
-/** Carriers of force as the study names them; those between two handles are told as such, they cancel in the whole. */
-function carrierName(study: StudyDocument, carrier: Carrier): string {
-  const kinds: Record<Carrier["kind"], NamedKind | undefined> = {
-    support: "support",
-    motion: "load",
-    wall: "wall",
-    bolt: "bolt",
-    spring: "spring",
-    link: "link",
-    inertia: undefined,
-    damping: undefined,
-  };
-  const kind = kinds[carrier.kind];
-  const name = kind ? nameOf(study, kind, carrier.name) : carrier.kind;
-  return carrier.is_outside === false ? `${name} (inside)` : name;
+const size = (v: readonly number[]) => Math.hypot(...v);
+
+/** Force and moment that pass through a cut, about its middle. */
+function Through({ found: { force: f, moment: m, about } }: { found: Resultant }) {
+  const scale = Math.max(size(f), 1e-9);
+  const arm = Math.max(size(m), 1e-9);
+  return (
+    <Section title="Through the cut, from what is taken away">
+      <Row label={`Force x, y, z (${spoken("force").unit})`}>{vector(f, "force", scale)}</Row>
+      <Row label={`Moment x, y, z (${spoken("moment").unit})`}>{vector(m, "moment", arm)}</Row>
+      <Row label="About the middle of the cut">{about.map((c) => length(c)).join(", ")}</Row>
+    </Section>
+  );
 }
 
 function Balance({ now, study }: { now: Summary; study: StudyDocument }) {
   const worst = Math.max(...Object.values(now.balance.parts), 0);
+  const { scale } = now.balance;
+  const [isAboutEach, setAboutEach] = useState(true);
+  const about = (c: Carrier) => momentAbout(c, isAboutEach ? c.about : [0, 0, 0]);
+  const largest = Math.max(...now.carriers.map((c) => size(about(c))), 1e-12);
   return (
-    <Section title={`Balance (${spoken("force").unit}: x, y, z)`}>
-      <Row label="Loads">{vector(now.balance.applied)}</Row>
-      {now.carriers.map((c) => (
-        <Row key={`${c.kind}/${c.name}`} label={carrierName(study, c)}>
-          {vector(c.force)}
+    <>
+      <Section title={`Balance (${spoken("force").unit}: x, y, z)`}>
+        <Row label="Loads">{vector(now.balance.applied, "force", scale)}</Row>
+        {now.carriers.map((c) => (
+          <Row key={`${c.kind}/${c.name}`} label={toldName(study, c)}>
+            {vector(c.force, "force", scale)}
+          </Row>
+        ))}
+        <Row label="Closes to">
+          {now.balance.closing_error.toExponential(0)} of {force(scale)}
         </Row>
-      ))}
-      <Row label="Closes to">
-        {now.balance.closing_error.toExponential(0)} of {force(now.balance.scale)}
-      </Row>
-      <Row label="Worst part left with">{worst.toExponential(0)} N</Row>
-    </Section>
+        <Row label="Worst part left with">{worst.toExponential(0)} N</Row>
+      </Section>
+      {now.carriers.length > 0 && (
+        <Section title={`Moments (${spoken("moment").unit}: x, y, z)`}>
+          <Choice
+            label="about"
+            value={isAboutEach ? "own" : "origin"}
+            options={[
+              { value: "own", label: "where each acts" },
+              { value: "origin", label: "the origin" },
+            ]}
+            onChange={(which) => setAboutEach(which === "own")}
+          />
+          {now.carriers.map((c) => (
+            <Row key={`${c.kind}/${c.name}`} label={toldName(study, c)}>
+              {vector(about(c), "moment", largest)}
+            </Row>
+          ))}
+        </Section>
+      )}
+    </>
   );
 }
+
+/** A carrier as the study names it; those between two handles are told as such, they cancel in the whole. */
+const toldName = (study: StudyDocument, carrier: Carrier) =>
+  `${carrierName(study, carrier)}${carrier.is_outside === false ? " (inside)" : ""}`;

@@ -28,7 +28,7 @@ function review(runs: RunInfo[]) {
     return { body: path.endsWith("/ledger") ? LEDGER : new Uint8Array() };
   });
   const { Wrapper } = withCache();
-  render(<Review info={studyAt(3, STUDY)} runId={undefined} />, { wrapper: Wrapper });
+  render(<Review info={studyAt(3, STUDY)} />, { wrapper: Wrapper });
   return asked;
 }
 const solved = (id: number, more: Partial<RunInfo> = {}) =>

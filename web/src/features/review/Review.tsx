@@ -1,28 +1,42 @@
 import { useEffect, useRef, useState } from "react";
+import * as THREE from "three";
 
 import { ApiProblem, type RunInfo, type StudyInfo } from "@/api/client";
-import { isActive, useHistory, useLedger, useRunDocument, useRuns } from "@/api/hooks";
+import { isActive, useHistory, useLedger, useRunDocument, useRunScene, useRuns } from "@/api/hooks";
 import { Board, boardHeight } from "@/features/board/Board";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
-import { Stage } from "@/scene/Stage";
+import type { Vec } from "@/scene/drawSigns";
+import { Stage, type StageLabel } from "@/scene/Stage";
+import type { Read } from "@/scene/Stage3D";
+import { tellProblem } from "@/ui/notices";
 import { Select } from "@/ui/Select";
 import { Workroom } from "@/ui/Workroom";
 
+import { Curves } from "./Curves";
 import { DetailPanel } from "./DetailPanel";
 import { fieldsOf, type Shown } from "./fields";
+import { HotSpots } from "./HotSpots";
 import { Imprint } from "./Imprint";
 import { LedgerPanel } from "./LedgerPanel";
 import { Legend, StatusLegend } from "./Legend";
+import { PathPanel, asEnds } from "./PathPanel";
+import { extremeLabels, pinLabels, readingAt } from "./readings";
+import { useCutFace, useHotSpots, usePath, useThrough } from "./useInside";
 import { useReviewLook } from "./useReviewLook";
+import { useTools } from "./useTools";
 
 const NOTHING = { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 };
 const SCALES = [1, 10, 50, 200].map((s) => ({ value: String(s), label: s === 1 ? "true scale" : `moved ×${s}` }));
 const PLAY_MS = 450;
+const NO_LABELS: StageLabel[] = [];
+const NO_LINES: Vec[][] = [];
 
 /** What came back: ledger, fields on the stage, numbers, and the board as time scrubber. */
-export function Review({ info, runId }: { info: StudyInfo; runId: number | undefined }) {
+export function Review({ info }: { info: StudyInfo }) {
   const runs = useRuns(info.id);
-  const run = runs.data?.find((r) => (runId === undefined ? r.increments > 0 : r.id === runId));
+  const [chosenRun, setChosenRun] = useState<number>();
+  const withResults = (runs.data ?? []).filter((r) => r.increments > 0);
+  const run = withResults.find((r) => r.id === chosenRun) ?? withResults[0];
   const solved = useRunDocument(run?.id);
   const history = useHistory(run?.id, run?.increments ?? 0);
   const count = history.data?.length ?? 0;
@@ -39,8 +53,19 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
   const shown = chosen ?? fallback.current;
   const at = count ? Math.min(head ?? count - 1, count - 1) : undefined;
   const ledger = useLedger(run?.id, at);
-  const view = useReviewLook(study, run?.id, at, shown, Number(scale));
-  const cut = useCut(view?.block);
+  const tools = useTools();
+  const block = useRunScene(run?.id, at !== undefined).data;
+  const cut = useCut(block);
+  const cutFace = useCutFace(run?.id, at, shown, cut.plane?.cut, Number(scale));
+  const fieldKey = `${shown.kind}/${shown.field}`;
+  const own = tools.own[fieldKey];
+  const view = useReviewLook(study, run?.id, at, shown, Number(scale), own, cutFace);
+  const path = usePath(run?.id, at, shown, asEnds(tools.ends));
+  const spots = useHotSpots(run?.id, at, shown);
+  const cutPart = shown.kind === "part" ? shown.part : undefined;
+  const through = useThrough(run?.id, at, cutPart, cut.plane?.cut);
+  const [below, setBelow] = useState<"board" | "curves">("board");
+  const [picked, setPicked] = useState<Picked>();
 
   useEffect(() => {
     if (!playing || !count) return;
@@ -65,7 +90,17 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
       <div className="flex justify-between px-4 pt-2">
         <h2 className="text-[12px] font-semibold tracking-wide text-quiet">Ledger</h2>
         <span className="text-[12.5px] text-quiet">
-          run {run.id}, r{run.revision}
+          {withResults.length > 1 ? (
+            <Select
+              label="Run"
+              hideLabel
+              value={String(run.id)}
+              options={withResults.map((r) => ({ value: String(r.id), label: `run ${r.id}, r${r.revision}` }))}
+              onChange={(id) => setChosenRun(Number(id))}
+            />
+          ) : (
+            `run ${run.id}, r${run.revision}`
+          )}
           {run.revision !== info.revision && <b className="text-copper"> · study edited since</b>}
         </span>
       </div>
@@ -87,12 +122,98 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
           />
         </div>
       )}
-      {now && <DetailPanel study={study} now={now} shown={shown} rows={ledger.data?.rows ?? []} />}
+      {view && shown.kind === "part" && (tools.tool === "path" || tools.ends.length > 0) && (
+        <div className="px-4 pt-2">
+          <PathPanel
+            ends={tools.ends}
+            onEnds={tools.setEnds}
+            onClose={() => {
+              tools.setEnds([]);
+              tools.setTool("choose");
+            }}
+            inward={tools.inward}
+            found={path}
+            meaning={view.meaning}
+          />
+        </div>
+      )}
+      {now && (
+        <DetailPanel
+          study={study}
+          now={now}
+          shown={shown}
+          rows={ledger.data?.rows ?? []}
+          through={cut.plane && through.data}
+        />
+      )}
+      {view && shown.kind === "part" && (
+        <div className="px-4">
+          <HotSpots study={study} spots={spots.data} meaning={view.meaning} onGo={tools.goTo} />
+        </div>
+      )}
     </div>
   );
-  const sequence = (
-    <Board study={study} amounts={amounts} results={{ history: history.data, head: at, onHead: setHead }} />
+  const switches = (
+    <span role="group" aria-label="Below the stage" className="flex gap-2">
+      {(["board", "curves"] as const).map((which) => (
+        <button
+          key={which}
+          type="button"
+          aria-pressed={below === which}
+          className={below === which ? "font-semibold" : "text-verdigris hover:underline"}
+          onClick={() => setBelow(which)}
+        >
+          {which === "board" ? "Board" : "Curves"}
+        </button>
+      ))}
+    </span>
   );
+  const sequence =
+    below === "board" ? (
+      <Board
+        study={study}
+        amounts={amounts}
+        aside={switches}
+        results={{ history: history.data, head: at, onHead: setHead }}
+      />
+    ) : (
+      <div className="flex h-full min-h-0 flex-col bg-paper">
+        <div className="flex items-center gap-3 px-3 pt-1 text-[13px]">
+          <h2 className="text-[12px] font-semibold tracking-wide text-quiet">Curves</h2>
+          {switches}
+        </div>
+        <div className="min-h-0 flex-1">
+          <Curves
+            study={study}
+            history={history.data}
+            head={at}
+            onHead={setHead}
+            others={withResults.filter((r) => r.id !== run.id)}
+          />
+        </div>
+      </div>
+    );
+  const unit = view?.meaning.spoken ?? "";
+  const isStatus = shown.field === "status";
+  const labels =
+    view && !isStatus
+      ? [
+          ...(tools.marksExtremes && !view.isQuiet
+            ? extremeLabels(view, unit, view.meaning.is_signed, view.meaning.quiet * view.meaning.factor)
+            : []),
+          ...pinLabels(view, tools.pins, unit),
+        ]
+      : NO_LABELS;
+  const press = (read: Read | undefined) => {
+    if (!read) return;
+    if (tools.tool === "read") {
+      const { place, body } = read;
+      if (place) return tools.pin({ body, place });
+      return tellProblem(new Error("Readings are pinned on surfaces. Inside, a path shows the field."));
+    }
+    const body = view?.block.bodies.find((b) => b.name === read.body);
+    tools.setEnd(read.point.toArray(), body && read.place && normalAt(body.positions, read.place.corners));
+  };
 
   return (
     <Workroom
@@ -106,17 +227,28 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
         look={view?.look ?? NOTHING}
         cut={cut.plane?.cut}
         hasLegend
-        onPick={(pick) =>
+        labels={labels}
+        lines={path.data && tools.ends.length === 2 ? [tools.ends] : NO_LINES}
+        {...(tools.focus && { focus: tools.focus })}
+        {...(view && !isStatus && { readOf: (read: Read) => readingAt(view, read, unit) })}
+        {...(tools.tool !== "choose" && { onRead: press })}
+        onPick={(pick) => {
+          const body = view?.block.bodies.find((b) => b.name === pick?.body);
+          setPicked(
+            pick?.place && body
+              ? { point: pick.point.toArray(), normal: normalAt(body.positions, pick.place.corners) }
+              : undefined,
+          );
           setChosen({
             kind: "part",
             part: pick?.body.split("#")[0],
             field: shown.kind === "part" ? shown.field : "von_mises",
-          })
-        }
+          });
+        }}
       >
         <div className="absolute inset-x-4 top-2 flex items-start justify-between gap-4">
           <p
-            className="min-w-0 pt-1"
+            className="min-w-0 truncate pt-1"
             data-testid="shown"
             data-shown={`${shown.kind}/${shown.kind === "pair" ? shown.pair : (shown.part ?? "all")}/${shown.field}/${at}`}
           >
@@ -125,8 +257,7 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
               on {title} · increment {at + 1}
             </span>
           </p>
-          <div className="flex items-center gap-2">
-            {study.space === "solid" && <CutSwitch {...cut} />}
+          <div className="flex shrink-0 items-center gap-2">
             <Select
               label="Field"
               hideLabel
@@ -137,8 +268,32 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
             <Select label="Motion" hideLabel value={scale} options={SCALES} onChange={setScale} />
           </div>
         </div>
-        {view && (shown.field === "status" ? <StatusLegend /> : <Legend {...view.limits} unit={view.meaning.spoken} />)}
-        <CutControl {...cut} />
+        <div className="absolute top-11 right-4 flex items-center gap-2 rounded bg-stage/80 pl-1">
+          <ToolButtons tools={tools} hasPath={shown.kind === "part"} />
+          {cut.section && picked && (
+            <button
+              type="button"
+              className="text-[13px] text-verdigris hover:underline"
+              onClick={() => cut.cutAlong(picked.point, picked.normal)}
+            >
+              along the picked face
+            </button>
+          )}
+          {study.space === "solid" && <CutSwitch {...cut} />}
+        </div>
+        {view &&
+          (isStatus ? (
+            <StatusLegend />
+          ) : (
+            <Legend
+              {...view.limits}
+              unit={unit}
+              isQuiet={view.isQuiet}
+              own={own}
+              onOwn={(next) => tools.setOwn({ ...tools.own, [fieldKey]: next })}
+            />
+          ))}
+        <CutControl {...cut} place="top-20" />
         <button
           type="button"
           onClick={() => setPlaying(!playing)}
@@ -148,6 +303,59 @@ export function Review({ info, runId }: { info: StudyInfo; runId: number | undef
         </button>
       </Stage>
     </Workroom>
+  );
+}
+
+type Picked = { point: Vec; normal: Vec };
+
+/** The outward normal of a triangle of a skin. */
+function normalAt(positions: Float32Array, corners: readonly [number, number, number]): Vec {
+  const [a, b, c] = corners.map((v) => new THREE.Vector3().fromArray(positions, 3 * v));
+  return b!.sub(a!).cross(c!.sub(a!)).normalize().toArray();
+}
+
+/** What a press on the stage does, and what is marked there. */
+function ToolButtons({ tools, hasPath }: { tools: ReturnType<typeof useTools>; hasPath: boolean }) {
+  const look = (isOn: boolean) =>
+    `rounded border px-2 py-0.5 text-[13px] ${isOn ? "border-verdigris bg-verdigris-pale text-verdigris" : "border-line bg-paper"}`;
+  const toggle = (tool: "read" | "path") => tools.setTool(tools.tool === tool ? "choose" : tool);
+  return (
+    <>
+      {tools.pins.length > 0 && (
+        <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => tools.setPins([])}>
+          clear readings
+        </button>
+      )}
+      <button
+        type="button"
+        aria-pressed={tools.tool === "read"}
+        title="Press on the stage to pin what is read there"
+        className={look(tools.tool === "read")}
+        onClick={() => toggle("read")}
+      >
+        pin
+      </button>
+      {hasPath && (
+        <button
+          type="button"
+          aria-pressed={tools.tool === "path"}
+          title="A line through the parts, and the field along it"
+          className={look(tools.tool === "path")}
+          onClick={() => toggle("path")}
+        >
+          path
+        </button>
+      )}
+      <button
+        type="button"
+        aria-pressed={tools.marksExtremes}
+        title="Mark the highest and lowest of what is shown"
+        className={look(tools.marksExtremes)}
+        onClick={() => tools.setMarksExtremes(!tools.marksExtremes)}
+      >
+        extremes
+      </button>
+    </>
   );
 }
 

@@ -3,8 +3,11 @@ import { useMemo } from "react";
 import type { StudyDocument } from "@/api/client";
 import { useField, useRunScene } from "@/api/hooks";
 import { bodyColours } from "@/features/bench/benchLook";
-import type { StageLook } from "@/scene/Stage3D";
+import type { CutFace } from "@/api/sceneBlock";
+import type { FieldInfo } from "@/api/vocabulary";
+import type { Limits, StageLook } from "@/scene/Stage3D";
 
+import type { Range } from "./Legend";
 import { type Shown, limitsOf, meaningOf, perBody, perBodyVector } from "./fields";
 
 /** Scene and look for what is shown at an increment: one pair's patch, or parts as a field, the rest ghosted. */
@@ -14,6 +17,8 @@ export function useReviewLook(
   head: number | undefined,
   shown: Shown,
   scale: number,
+  own: Range | undefined,
+  cutFace: CutFace | undefined,
 ) {
   const scene = useRunScene(runId, head !== undefined);
   const at = head === undefined ? undefined : String(head);
@@ -41,9 +46,13 @@ export function useReviewLook(
       const chosen = block.bodies.map((b) => shown.part === undefined || b.name.split("#")[0] === shown.part);
       const scaled = partValues.data.map((v) => v * meaning.factor);
       const fields = perBody(block, scaled).map((values, i) => (chosen[i] ? values : undefined));
-      const limits = { ...limitsOf(fields, meaning.is_signed), signed: meaning.is_signed };
+      const onCut = cutFace && { ...cutFace, values: cutFace.values.map((v) => v * meaning.factor) };
+      const found = limitsOf([...fields, onCut?.values], meaning.is_signed);
+      const isQuiet = Math.max(-found.low, found.high) <= meaning.quiet * meaning.factor;
+      const limits = limitsWithin(found, own, meaning, isQuiet);
       const look: StageLook = { ...base, looks: chosen.map((c) => (c ? "field" : "ghost")), fields, limits };
-      return { block, look, limits, meaning };
+      if (onCut) look.cutFace = onCut;
+      return { block, look, limits, meaning, isQuiet };
     }
     const index = block.patches.findIndex((p) => p.pair === shown.pair);
     const nodes = (block.patches[index]?.positions.length ?? 0) / 3;
@@ -56,14 +65,36 @@ export function useReviewLook(
     )
       return undefined;
     const values = pairValues.data.map((v) => v * meaning.factor);
-    const limits = { ...limitsOf([values], false), signed: false };
-    if (shown.field === "gap") limits.low = values.reduce((a, b) => Math.min(a, b), limits.high);
+    const found = limitsOf([values], false);
+    if (shown.field === "gap") found.low = values.reduce((a, b) => Math.min(a, b), found.high);
+    const isQuiet = Math.max(-found.low, found.high) <= meaning.quiet * meaning.factor;
+    const limits = limitsWithin(found, own, meaning, isQuiet);
     const look: StageLook = {
       ...base,
       looks: block.bodies.map(() => "ghost"),
       limits,
       patch: { index, values, motion: pairMotion.data, status: shown.field === "status" },
     };
-    return { block, look, limits, meaning };
-  }, [scene.data, motion.data, partValues.data, pairValues.data, pairMotion.data, shown, scale, study, meaning]);
+    return { block, look, limits, meaning, isQuiet };
+  }, [
+    scene.data,
+    motion.data,
+    partValues.data,
+    pairValues.data,
+    pairMotion.data,
+    shown,
+    scale,
+    study,
+    meaning,
+    own,
+    cutFace,
+  ]);
+}
+
+/** Limits of the data, or those set by hand; of what is nothing but rounding, those of rounding. */
+function limitsWithin(found: Range, own: Range | undefined, meaning: FieldInfo, isQuiet: boolean): Limits {
+  const signed = meaning.is_signed;
+  const least = meaning.quiet * meaning.factor;
+  if (isQuiet && least > 0) return { low: signed ? -least : 0, high: least, signed };
+  return own ? { ...own, signed, marksBeyond: true } : { ...found, signed };
 }

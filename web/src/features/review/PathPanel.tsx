@@ -1,0 +1,133 @@
+import type { UseQueryResult } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { ApiProblem, type PathValues } from "@/api/client";
+import { length, spoken } from "@/api/units";
+import type { FieldInfo } from "@/api/vocabulary";
+import type { Vec } from "@/scene/drawSigns";
+import { COLOURS } from "@/ui/colours";
+import { CurvePlot } from "@/ui/CurvePlot";
+import { Field } from "@/ui/Field";
+import { Section } from "@/ui/Section";
+
+import { asCsv, saveText } from "./quantities";
+import { inSpoken, spokenValue } from "./readings";
+import type { PathEnds } from "./useInside";
+
+type Props = {
+  ends: Vec[];
+  onEnds: (ends: Vec[]) => void;
+  onClose: () => void;
+  /** The inward normal at the first end, where it was picked on a face. */
+  inward: Vec | undefined;
+  found: UseQueryResult<PathValues>;
+  meaning: FieldInfo;
+};
+
+/** A path through the parts: its ends, and the field along it as a plot and as a table. */
+export function PathPanel({ ends, onEnds, onClose, inward, found, meaning }: Props) {
+  const [at, setAt] = useState<number>();
+  const values = found.data;
+  const { unit, factor } = inSpoken(meaning);
+  const mm = spoken("length");
+  const x = (values?.distance ?? []).map((d) => d * mm.factor);
+  const y = (values?.value ?? []).map((v) => (v === null ? null : v * factor));
+  const known = y.filter((v): v is number => v !== null);
+  const index = at !== undefined && at < y.length ? at : known.length ? y.indexOf(Math.max(...known)) : undefined;
+  const here = index !== undefined && values ? values.value[index] : undefined;
+  const isWhole = ends.length === 2;
+  return (
+    <Section title="Path">
+      <div role="group" aria-label="Path">
+        {ends.length === 0 && <p className="py-1">Click where it begins on the stage.</p>}
+        {ends.length === 1 && (
+          <p className="py-1">
+            Click where it ends, or{" "}
+            {inward && (
+              <button
+                type="button"
+                className="text-verdigris hover:underline"
+                onClick={() => onEnds([ends[0]!, deeper(ends[0]!, inward)])}
+              >
+                go straight into the part
+              </button>
+            )}
+          </p>
+        )}
+        {ends.map((end, i) => (
+          <Field
+            key={i}
+            wide
+            label={`${i ? "to" : "from"} x, y, z (${mm.unit})`}
+            value={end.map((c) => String(Number((c * mm.factor).toPrecision(6)))).join(", ")}
+            onCommit={(text) => {
+              const typed = text.split(/[,;\s]+/).map(Number);
+              if (typed.length !== 3 || typed.some((c) => !Number.isFinite(c)))
+                return Promise.reject(
+                  new ApiProblem("point", `“${text}” is no point.`, "", "Give three numbers: 10, 0, 5."),
+                );
+              onEnds(ends.map((e, k) => (k === i ? (typed.map((c) => c / mm.factor) as Vec) : e)));
+              return Promise.resolve();
+            }}
+          />
+        ))}
+        {found.error && (
+          <p role="alert" className="text-vermilion">
+            {found.error.message} {found.error instanceof ApiProblem && found.error.hint}
+          </p>
+        )}
+        {isWhole && values && known.length === 0 && <p>There is no material along this path.</p>}
+        {isWhole && known.length > 0 && (
+          <>
+            <div className="h-44">
+              <CurvePlot
+                label={`${meaning.label} along the path`}
+                xLabel={`distance (${mm.unit})`}
+                lines={[{ label: meaning.label, unit, x, y, colour: COLOURS.verdigris }]}
+                at={index}
+                onAt={setAt}
+              />
+            </div>
+            {here != null && index !== undefined && values && (
+              <p className="text-[13px]" data-testid="on-path">
+                {spokenValue(here * meaning.factor, meaning.spoken)} at {length(values.distance[index] ?? 0)} ·{" "}
+                {values.part[index]} · element {length(values.size[index] ?? 0, 2)}
+              </p>
+            )}
+          </>
+        )}
+        <p className="flex gap-4 pt-1">
+          {isWhole && known.length > 0 && (
+            <button
+              type="button"
+              className="text-verdigris hover:underline"
+              onClick={() =>
+                saveText(
+                  "path.csv",
+                  asCsv([
+                    { key: "d", label: "distance", unit: mm.unit, values: x },
+                    { key: "v", label: meaning.label, unit, values: y.map((v) => v ?? NaN) },
+                  ]),
+                )
+              }
+            >
+              Save as CSV
+            </button>
+          )}
+          <button type="button" className="text-verdigris hover:underline" onClick={() => onEnds([])}>
+            Begin anew
+          </button>
+          <button type="button" className="text-verdigris hover:underline" onClick={onClose}>
+            Take the path away
+          </button>
+        </p>
+      </div>
+    </Section>
+  );
+}
+
+/** So far a path goes into a part at first (mm). */
+const DEPTH = 20;
+const deeper = (from: Vec, inward: Vec): Vec => from.map((c, k) => c + DEPTH * (inward[k] ?? 0)) as Vec;
+
+export const asEnds = (ends: Vec[]): PathEnds | undefined => (ends.length === 2 ? (ends as PathEnds) : undefined);

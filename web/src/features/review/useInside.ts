@@ -1,0 +1,119 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+
+import { type HotSpot, type PathValues, type Resultant, api, fetchBinary, unwrap } from "@/api/client";
+import { type CutFace, readCut } from "@/api/sceneBlock";
+import type { Vec } from "@/scene/drawSigns";
+import type { Cut } from "@/scene/Stage3D";
+
+import type { Shown } from "./fields";
+
+/** How long a plane that is dragged stands still before the field on it is fetched. */
+const SETTLES_MS = 60;
+
+/** A value once it has stood still for a moment. */
+function useSettled<T>(value: T): T {
+  const [settled, setSettled] = useState(value);
+  const key = JSON.stringify(value);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(JSON.parse(key) as T), SETTLES_MS);
+    return () => window.clearTimeout(timer);
+  }, [key]);
+  return settled;
+}
+
+/** The field of parts on a plane cut, from the elements; values as stored. */
+export function useCutFace(
+  run: number | undefined,
+  increment: number | undefined,
+  shown: Shown,
+  cut: Cut | undefined,
+  scale: number,
+): CutFace | undefined {
+  const wanted = useSettled(cut ?? null);
+  const isAsked = run !== undefined && increment !== undefined && shown.kind === "part" && !!cut && !!wanted;
+  const part = shown.kind === "part" ? shown.part : undefined;
+  const found = useQuery({
+    queryKey: ["cut", run, increment, shown.field, part, scale, wanted],
+    queryFn: async () => {
+      const [x, y, z, offset] = wanted ?? [0, 0, 0, 0];
+      const order = { normal: [x, y, z], offset, field: shown.field, part: part ?? null, scale };
+      return readCut(await fetchBinary(`/api/runs/${run}/increments/${increment}/cut`, order));
+    },
+    enabled: isAsked,
+    staleTime: Infinity,
+    gcTime: 20_000,
+    // While the plane moves what was cut before stays; another field or part would be coloured wrongly.
+    placeholderData: (before, query) =>
+      query?.queryKey[1] === run && query?.queryKey[3] === shown.field && query?.queryKey[4] === part
+        ? before
+        : undefined,
+  });
+  return isAsked ? found.data : undefined;
+}
+
+/** A path: its corners (mm, before anything moved). */
+export type PathEnds = [Vec, Vec];
+
+export const usePath = (
+  run: number | undefined,
+  increment: number | undefined,
+  shown: Shown,
+  ends: PathEnds | undefined,
+) =>
+  useQuery({
+    queryKey: ["path", run, increment, shown.field, ends],
+    queryFn: async () =>
+      unwrap<PathValues>(
+        await api.POST("/api/runs/{run_id}/increments/{increment}/path", {
+          params: { path: { run_id: run ?? 0, increment: increment ?? 0 } },
+          body: { points: ends ?? [], field: shown.field, samples: 301 },
+        }),
+      ),
+    enabled: run !== undefined && increment !== undefined && shown.kind === "part" && !!ends,
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: (before) => before,
+  });
+
+/** Separate hot spots of what is shown, the highest first; of parts only. */
+export const useHotSpots = (run: number | undefined, increment: number | undefined, shown: Shown) =>
+  useQuery({
+    queryKey: ["hot-spots", run, increment, shown],
+    queryFn: async () =>
+      unwrap<HotSpot[]>(
+        await api.GET("/api/runs/{run_id}/increments/{increment}/hot-spots/{field}", {
+          params: {
+            path: { run_id: run ?? 0, increment: increment ?? 0, field: shown.field },
+            query: shown.kind === "part" && shown.part !== undefined ? { part: shown.part } : {},
+          },
+        }),
+      ),
+    enabled: run !== undefined && increment !== undefined && shown.kind === "part",
+    staleTime: Infinity,
+  });
+
+/** What passes through a cut: see the server's `Resultant`. */
+export const useThrough = (
+  run: number | undefined,
+  increment: number | undefined,
+  part: string | undefined,
+  cut: Cut | undefined,
+) => {
+  const plane = useSettled(cut ?? null);
+  return useQuery({
+    queryKey: ["through", run, increment, part, plane],
+    queryFn: async () => {
+      const [x, y, z, offset] = plane ?? [0, 0, 1, 0];
+      return unwrap<Resultant>(
+        await api.POST("/api/runs/{run_id}/increments/{increment}/resultant", {
+          params: { path: { run_id: run ?? 0, increment: increment ?? 0 } },
+          body: { plane: { normal: [x, y, z], offset }, part: part ?? null, faces: [] },
+        }),
+      );
+    },
+    enabled: run !== undefined && increment !== undefined && part !== undefined && !!cut && !!plane,
+    staleTime: Infinity,
+    retry: false,
+  });
+};

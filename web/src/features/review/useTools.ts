@@ -1,0 +1,32 @@
+import { useState } from "react";
+
+import type { Vec } from "@/scene/drawSigns";
+
+import type { Range } from "./Legend";
+import type { Pin } from "./readings";
+
+/** What a press on the stage does in review: choose a part, pin a reading, or set an end of a path. */
+export type Tool = "choose" | "read" | "path";
+
+/** What is laid over the result: pinned readings, a path, extremes, limits set by hand, a place to go to. */
+export function useTools() {
+  const [tool, setTool] = useState<Tool>("choose");
+  const [pins, setPins] = useState<Pin[]>([]);
+  const [ends, setEnds] = useState<Vec[]>([]);
+  const [inward, setInward] = useState<Vec>();
+  const [marksExtremes, setMarksExtremes] = useState(true);
+  const [own, setOwn] = useState<Record<string, Range | undefined>>({});
+  const [focus, setFocus] = useState<{ at: Vec; number: number }>();
+
+  const pin = (read: Pick<Pin, "body" | "place">) =>
+    setPins((before) => [...before, { id: `pin-${before.length + 1}`, body: read.body, place: read.place }]);
+  const setEnd = (at: Vec, normal: Vec | undefined) => {
+    if (ends.length !== 1) setInward(normal && (normal.map((c) => -c) as Vec));
+    setEnds(ends.length === 1 ? [ends[0]!, at] : [at]);
+  };
+  const goTo = (at: Vec) => setFocus((before) => ({ at, number: (before?.number ?? 0) + 1 }));
+  return {
+    ...{ tool, setTool, pins, setPins, pin, ends, setEnds, setEnd, inward },
+    ...{ marksExtremes, setMarksExtremes, own, setOwn, focus, goTo },
+  };
+}
