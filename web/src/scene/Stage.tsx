@@ -288,7 +288,7 @@ export function Stage({
             {label.text}
           </button>
         ) : (
-          <span key={label.id} className="pointer-events-none">
+          <span key={label.id} data-label={label.id} className="pointer-events-none">
             <span
               className="absolute h-2 w-2 -translate-1/2 rounded-full bg-ink"
               style={{ left: at.point.x, top: at.point.y }}
