@@ -228,7 +228,7 @@ def compile_code() -> None:
 
 
 @app.command()
-def export(result: Path, to: Annotated[str, typer.Option(help="vtu, csv or step")], folder: Path) -> None:
+def export(result: Path, to: Annotated[str, typer.Option(help="vtu, vtkhdf, csv, xlsx or step")], folder: Path) -> None:
     """Write a run's fields, or the geometry of its study, in open formats: RESULT is its folder or its result.h5."""
     from ulmek.store.export import export_result
     from ulmek.study.step_export import write_assembly

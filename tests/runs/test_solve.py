@@ -11,6 +11,7 @@ from typing import Any
 
 import h5py
 import numpy as np
+import openpyxl
 import pytest
 
 from ulmek.core.errors import InputError, StoppedError
@@ -49,6 +50,20 @@ def test_result_file_report_and_exports_agree(two_blocks: dict[str, Any], tmp_pa
     assert len(export_result(tmp_path, "vtu", tmp_path / "vtu")) == len(told)
     table = np.genfromtxt(export_result(tmp_path, "csv", tmp_path / "csv")[1], delimiter=",", skip_header=1)
     assert table[:, 3].max() == pytest.approx(joint["peak_pressure"], rel=1e-6)
+    (fields,) = export_result(tmp_path, "vtkhdf", tmp_path / "fields")
+    with h5py.File(fields) as f:
+        stress = f["VTKHDF/PointData/stress"]
+        assert f["VTKHDF"].attrs["Type"] == b"UnstructuredGrid"
+        assert f["VTKHDF/Steps"].attrs["NSteps"] == len(told)
+        assert stress.attrs["unit"] == "MPa"
+        assert stress.shape == (len(told) * f["VTKHDF/NumberOfPoints"][0], 6)
+    (tables,) = export_result(tmp_path, "xlsx", tmp_path / "tables")
+    book = openpyxl.load_workbook(tables)
+    assert book.sheetnames == ["History", "joint"]
+    titles, *rows = book["History"].values
+    peak = rows[-1][titles.index("joint peak pressure (MPa)")]
+    assert peak == pytest.approx(joint["peak_pressure"], rel=1e-12)
+    assert book["joint"].max_row == len(node) + 1
 
 
 def test_a_stopped_run_keeps_what_has_converged(two_blocks: dict[str, Any], tmp_path: Path) -> None:

@@ -65,7 +65,7 @@ def test_a_part_is_looked_into_by_cut_path_and_reading(page: Page, two_blocks: d
     page.get_by_role("button", name="path", exact=True).click()
     click_stage(page, 0.5, 0.6)
     page.get_by_role("button", name="go straight into the part").click()
-    for label, end in (("from x, y, z (mm)", "0, 0, -5"), ("to x, y, z (mm)", "0, 0, 20")):
+    for label, end in (("from (mm)", "0, 0, -5"), ("to (mm)", "0, 0, 20")):
         page.get_by_label(label).fill(end)
         page.get_by_label(label).press("Enter")
     expect(page.get_by_role("img", name="Von Mises stress along the path")).to_be_visible()
@@ -79,10 +79,10 @@ def test_a_part_is_looked_into_by_cut_path_and_reading(page: Page, two_blocks: d
     assert all(np_nan == "NaN" for d, np_nan in rows if float(d) < 4.9)
     assert len(known) == pytest.approx(0.8 * len(rows), abs=2)
     assert min(known) > 0
-    page.get_by_label("to x, y, z (mm)").fill("one, two")
-    page.get_by_label("to x, y, z (mm)").press("Enter")
+    page.get_by_label("to (mm)").fill("one, two")
+    page.get_by_label("to (mm)").press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("Give three numbers")
-    page.get_by_role("button", name="Take the path away").click()
+    page.get_by_role("button", name="Take away", exact=True).click()
 
     # A reading that was pinned says what it says at every increment.
     page.locator("label", has_text="section").get_by_role("checkbox").uncheck()

@@ -1,17 +1,40 @@
-"""Results in open formats: VTU per increment, CSV of the contact nodes and of the summaries."""
+"""Results in open formats: fields as VTU per increment or VTKHDF, tables of the contact nodes and of the summaries."""
 
 import base64
 import csv
+import json
+import re
 from pathlib import Path
 from typing import Any
 from xml.sax.saxutils import quoteattr
 
+import h5py
 import numpy as np
 from numpy.typing import NDArray
+from openpyxl import Workbook
 
 from ulmek.core.errors import InputError
-from ulmek.core.review.fields import PAIR_FIELDS
+from ulmek.core.review.fields import PAIR_FIELDS, STORED
 from ulmek.store.results import ResultReader, open_result
+
+# Columns of the history: title with unit → what of a pair or part it is.
+OF_PAIRS = {
+    "normal force (N)": "normal_force",
+    "friction force (N)": "friction_force",
+    "peak pressure (MPa)": "peak_pressure",
+    "widest gap (mm)": "max_gap",
+    "penetration (mm)": "max_penetration",
+    "sliding (mm)": "max_sliding",
+    "share open": "share_open",
+    "share sticking": "share_sticking",
+    "share sliding": "share_sliding",
+    "heat of friction (N·mm)": "dissipated",
+}
+OF_PARTS = {
+    "highest von Mises (MPa)": "max_von_mises",
+    "displacement (mm)": "max_displacement",
+    "plastic strain": "max_plastic_strain",
+}
 
 
 def export_result(result: Path, to: str, folder: Path) -> list[Path]:
@@ -22,7 +45,7 @@ def export_result(result: Path, to: str, folder: Path) -> list[Path]:
     InputError : no such result, or a format that is not known.
     """
     path = result / "result.h5" if result.is_dir() else result
-    writers = {"vtu": _write_vtu, "csv": _write_csv}
+    writers = {"vtu": _write_vtu, "vtkhdf": _write_vtkhdf, "csv": _write_csv, "xlsx": _write_xlsx}
     if to not in writers:
         raise InputError(f"there is no format '{to}'.", where="--to", hint=f"Known: {', '.join(writers)}, step.")
     with open_result(path) as reader:
@@ -62,29 +85,90 @@ def _data_array(name: str, values: NDArray[Any]) -> str:
 
 def _write_csv(reader: ResultReader, folder: Path) -> list[Path]:
     made = [_write_history(reader, folder)]
-    nodes = reader.points()
-    last = reader.count() - 1
     for pair in reader.pairs():
-        node, _ = reader.pair_patch(pair)
-        columns = [reader.pair_field(pair, field, last) for field in PAIR_FIELDS]
         made.append(folder / f"pair-{pair}.csv")
         with made[-1].open("w", newline="") as f:
-            out = csv.writer(f)
-            out.writerow(["x (mm)", "y (mm)", "z (mm)", *(f"{n} ({f.unit})" for n, f in PAIR_FIELDS.items())])
-            out.writerows(zip(*nodes[node].T, *columns, strict=True))
+            csv.writer(f).writerows(_contact(reader, pair))
     return made
 
 
 def _write_history(reader: ResultReader, folder: Path) -> Path:
     path = folder / "history.csv"
-    summaries = reader.summaries()
     with path.open("w", newline="") as f:
-        out = csv.writer(f)
-        bolts, pairs = list(summaries[0].bolts), list(summaries[0].pairs)
-        out.writerow(
-            ["step", "share of step", *(f"{b} force (N)" for b in bolts), *(f"{p} normal force (N)" for p in pairs)]
-        )
-        for s in summaries:
-            forces = [s.bolts[b].force for b in bolts] + [s.pairs[p].normal_force for p in pairs]
-            out.writerow([s.step + 1, s.time, *forces])
+        csv.writer(f).writerows(_history(reader))
     return path
+
+
+def _history(reader: ResultReader) -> list[list[Any]]:
+    """Every increment in a row, under a row of titles with units."""
+    summaries = reader.summaries()
+    first = summaries[0]
+    titles = ["step", "share of step"]
+    titles += [f"{load} (as given)" for load in first.values]
+    titles += [f"{b} force (N)" for b in first.bolts]
+    titles += [f"{p} {title}" for p in first.pairs for title in OF_PAIRS]
+    titles += [f"{p} {title}" for p in first.parts for title in OF_PARTS]
+    titles += [
+        f"{c.kind} {c.name} {what} {axis}"
+        for c in first.carriers
+        for what, axes in (("force", "xyz"), ("moment about the origin", "xyz"))
+        for axis in (f"{a} ({'N' if what == 'force' else 'N·mm'})" for a in axes)
+    ]
+    rows: list[list[Any]] = [titles]
+    for s in summaries:
+        row: list[Any] = [s.step + 1, s.time, *s.values.values(), *(b.force for b in s.bolts.values())]
+        row += [getattr(p, name) for p in s.pairs.values() for name in OF_PAIRS.values()]
+        row += [getattr(p, name) for p in s.parts.values() for name in OF_PARTS.values()]
+        row += [value for c in s.carriers for value in (*c.force, *c.moment)]
+        rows.append(row)
+    return rows
+
+
+def _contact(reader: ResultReader, pair: str) -> list[list[Any]]:
+    """Every contact node of a pair at the last increment in a row, under a row of titles with units."""
+    node, _ = reader.pair_patch(pair)
+    columns = [reader.pair_field(pair, field, reader.count() - 1) for field in PAIR_FIELDS]
+    titles = ["x (mm)", "y (mm)", "z (mm)", *(f"{n} ({f.unit})" for n, f in PAIR_FIELDS.items())]
+    values = np.column_stack([reader.points()[node], *columns])
+    return [titles, *values.tolist()]
+
+
+def write_workbook(reader: ResultReader, path: Path) -> None:
+    """One workbook: the history, and a sheet of contact nodes for every pair."""
+    book = Workbook(write_only=True)
+    used: set[str] = set()
+    for title, rows in {"History": _history(reader), **{p: _contact(reader, p) for p in reader.pairs()}}.items():
+        sheet = book.create_sheet(_sheet_name(title, used))
+        for row in rows:
+            sheet.append(row)
+    book.save(path)
+
+
+def _sheet_name(wanted: str, used: set[str]) -> str:
+    """A name that a sheet may have (31 characters, letters, digits and dashes), and none has yet."""
+    name = re.sub(r"[^\w-]", "-", wanted)[:31]
+    while name.lower() in used:
+        name = f"{name[:27]}-{len(used)}"
+    used.add(name.lower())
+    return name
+
+
+def _write_xlsx(reader: ResultReader, folder: Path) -> list[Path]:
+    write_workbook(reader, folder / "results.xlsx")
+    return [folder / "results.xlsx"]
+
+
+def write_vtkhdf(reader: ResultReader, path: Path) -> None:
+    """The file as it is laid out already, without what only Ulmek reads; every field says its unit."""
+    source = reader.file["VTKHDF"]
+    with h5py.File(path, "w", libver="latest") as out:
+        reader.file.copy(source, out, name="VTKHDF")
+        out["VTKHDF/Steps"].attrs["NSteps"] = reader.count()
+        out["VTKHDF"].attrs["bodies"] = json.dumps(reader.bodies()[0])
+        for name in reader.stored():
+            out["VTKHDF/PointData"][name].attrs["unit"] = STORED[name].unit
+
+
+def _write_vtkhdf(reader: ResultReader, folder: Path) -> list[Path]:
+    write_vtkhdf(reader, folder / "results.vtkhdf")
+    return [folder / "results.vtkhdf"]

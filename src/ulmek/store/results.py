@@ -84,7 +84,8 @@ class ResultWriter:
         for name in ("CellOffsets", "ConnectivityIdOffsets"):
             steps.create_dataset(name, (0, 1), maxshape=(None, 1), dtype="i8", chunks=(64, 1))
         shifts = steps.create_group("PointDataOffsets")
-        for name, width in STORED.items():
+        for name, stored in STORED.items():
+            width = stored.width
             shape = (0, width) if width > 1 else (0,)
             most = (None, width) if width > 1 else (None,)
             chunk = (len(nodes), width) if width > 1 else (len(nodes),)

@@ -1,4 +1,4 @@
-import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { type ReactNode, type RefObject, useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 
 import type { SceneBlock } from "@/api/sceneBlock";
@@ -9,6 +9,7 @@ import { type Placed, placeLabels } from "./labels";
 import { type Cut, type Gauge, type Offset, type Pick, type Read, Stage3D, type StageLook } from "./Stage3D";
 import { StageGauge } from "./StageGauge";
 
+export type StageCamera = (width: number) => { still: string; labels: { text: string; x: number; y: number }[] };
 export type StageLabel = { id: string; at: Vec; text: string; tone: Sign["tone"] };
 const TONES: Record<Sign["tone"], string> = { load: "text-ink", hold: "text-quiet", tight: "text-copper" };
 /** Room between a point and its label, in pixels. */
@@ -68,6 +69,8 @@ type Props = {
   focus?: { at: Vec; number: number };
   /** A press of the right button that turned nothing: all faces under it, and where it was. */
   onPeel?: (picks: Pick[], at: { x: number; y: number }) => void;
+  /** Takes pictures of the stage: a still of so many pixels, and its labels with where they stand (shares of it). */
+  camera?: RefObject<StageCamera | null>;
   /** Whether a legend stands in the corner of the axes. */
   hasLegend?: boolean;
   children?: ReactNode;
@@ -100,6 +103,7 @@ export function Stage({
   onRead,
   lines = NO_LINES,
   focus,
+  camera,
   onPeel,
   hasLegend,
   children,
@@ -137,6 +141,8 @@ export function Stage({
     };
   }, []);
 
+  const named: StageLabel[] = useMemo(() => [...labels, ...signs.filter((s) => s.text)], [labels, signs]);
+
   useEffect(() => {
     if (block) stage.current?.show(block, look);
   }, [block, look]);
@@ -148,6 +154,20 @@ export function Stage({
   useEffect(() => stage.current?.cutAway(cut), [cut]);
   useEffect(() => stage.current?.trace(lines), [lines]);
   useEffect(() => {
+    if (!camera) return;
+    camera.current = (width) => {
+      const { clientWidth: w = 1, clientHeight: h = 1 } = host.current ?? {};
+      const standing = named.flatMap(({ id, text }) => {
+        const at = places[id]?.text;
+        return at ? [{ text, x: (at.x + BESIDE) / w, y: at.y / h }] : [];
+      });
+      return { still: stage.current?.picture(width) ?? "", labels: standing };
+    };
+    return () => {
+      camera.current = null;
+    };
+  }, [camera, named, places]);
+  useEffect(() => {
     if (focus) stage.current?.goTo(focus.at);
   }, [focus]);
 
@@ -157,8 +177,6 @@ export function Stage({
     swung?.sway(true);
     return () => swung?.sway(false);
   }, [sways]);
-
-  const named: StageLabel[] = useMemo(() => [...labels, ...signs.filter((s) => s.text)], [labels, signs]);
 
   useEffect(() => {
     const place = () => {

@@ -31,12 +31,16 @@ export type StageLook = {
   /** Coloured faces; of two that lie on each other the one with the larger `lift` is seen. */
   highlights: { body: string; face: string; colour: string; lift: number }[];
   showMesh: boolean;
+  /** Planes x, y, z = 0 that everything is seen mirrored in too. */
+  mirrors?: Mirrors;
   /** Where each body is drawn, off its place (mm). */
   offsets?: (Offset | undefined)[];
   /** Motion per body and its scale (1 is true scale). */
   motion?: (Float32Array | undefined)[];
   scale: number;
 };
+
+export type Mirrors = readonly [boolean, boolean, boolean];
 
 /** A section: what lies beyond the plane (outward normal, offset in mm) is taken away. */
 export type Cut = [number, number, number, number];
@@ -111,6 +115,8 @@ export class Stage3D {
   private look: StageLook | undefined;
   private patch: Skin | undefined;
   private readonly strokes = new THREE.Group();
+  /** What is seen in mirrors: of the same geometry and materials as what is shown. */
+  private readonly images = new THREE.Group();
   /** Skins where they are seen, to be picked: made when first asked for of a look. */
   private readonly moved = new Map<Skin, { look: StageLook; skin: Skin }>();
   private pending = 0;
@@ -132,7 +138,7 @@ export class Stage3D {
     this.camera.up.set(0, 1, 0);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.addEventListener("change", this.draw);
-    this.scene.add(this.content, this.cutMesh, this.strokes);
+    this.scene.add(this.content, this.cutMesh, this.strokes, this.images);
     this.watcher = new ResizeObserver(() => this.resize());
     this.watcher.observe(host);
     this.resize();
@@ -213,6 +219,10 @@ export class Stage3D {
         box.expandByPoint(new THREE.Vector3(body.positions[i], body.positions[i + 1], body.positions[i + 2]));
       }
     }
+    if (box.isEmpty()) return box;
+    const own = box.clone();
+    for (const signs of imagesIn(this.look?.mirrors))
+      for (const corner of [own.min, own.max]) box.expandByPoint(corner.clone().multiply(new THREE.Vector3(...signs)));
     return box;
   }
 
@@ -228,12 +238,17 @@ export class Stage3D {
       look.showMesh,
       look.patch && [look.patch.index, look.patch.status],
     ]);
-    if (block !== this.block || build !== this.build) this.rebuild(block, look, build);
+    const isRebuilt = block !== this.block || build !== this.build;
+    if (isRebuilt) this.rebuild(block, look, build);
     for (const update of this.updates) update(look);
     if (look.cutFace !== this.look?.cutFace) this.showCut(look.cutFace);
     setLimits(this.cutMesh.material, look);
+    const isOtherwise = look.cutFace !== this.look?.cutFace || String(look.mirrors) !== String(this.look?.mirrors);
+    const isFramedAnew = String(look.mirrors ?? []) !== String(this.look?.mirrors ?? []);
     this.look = look;
     this.showCaps();
+    if (isRebuilt || isOtherwise) this.mirror();
+    if (isFramedAnew) this.frame();
     this.shift(look.offsets ?? []);
   }
 
@@ -338,6 +353,19 @@ export class Stage3D {
     const isField = (mesh: Skin) => this.look?.cutFace && this.look.looks[mesh.userData.body as number] === "field";
     for (const mesh of [...this.counters, ...this.caps]) mesh.visible = !!this.cut && !isField(mesh);
     this.cutMesh.visible = !!this.cut && !!this.look?.cutFace;
+  }
+
+  private mirror(): void {
+    this.images.clear();
+    for (const signs of imagesIn(this.look?.mirrors)) {
+      const image = new THREE.Group();
+      image.scale.set(...signs);
+      const hidden = new Set<THREE.Object3D>([...this.counters, ...this.caps]);
+      for (const object of [...this.content.children, this.cutMesh])
+        if (!hidden.has(object) && object.visible) image.add(object.clone());
+      this.images.add(image);
+    }
+    this.draw();
   }
 
   private showCut(face: CutFace | undefined): void {
@@ -524,9 +552,21 @@ export class Stage3D {
   }
 
   /** A still of the stage as a data address. */
-  picture(): string {
+  picture(width?: number): string {
+    const { clientWidth, clientHeight } = this.host;
+    const ratio = this.renderer.getPixelRatio();
+    if (width && clientWidth) {
+      this.renderer.setPixelRatio(1);
+      this.renderer.setSize(width, Math.round((width * clientHeight) / clientWidth), false);
+    }
     this.renderer.render(this.scene, this.camera);
-    return this.renderer.domElement.toDataURL("image/png");
+    const still = this.renderer.domElement.toDataURL("image/png");
+    if (width && clientWidth) {
+      this.renderer.setPixelRatio(ratio);
+      this.renderer.setSize(clientWidth, clientHeight);
+      this.draw();
+    }
+    return still;
   }
 
   private resize(): void {
@@ -723,6 +763,32 @@ function dispose(group: THREE.Group): void {
       (object.material as THREE.Material).dispose();
     }
   });
+}
+
+/** Signs of the axes for every image in so many mirrors. */
+function imagesIn(mirrors: Mirrors = [false, false, false]): Vec[] {
+  const all: Vec[] = [[1, 1, 1]];
+  mirrors.forEach((isOn, axis) => {
+    if (isOn) all.push(...all.map((signs) => signs.map((s, k) => (k === axis ? -s : s)) as Vec));
+  });
+  return all.slice(1);
+}
+
+/** Planes x, y, z = 0 that nothing drawn crosses: it may be half of something. */
+export function halvesOf(block: SceneBlock): Mirrors {
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  for (const { positions } of block.bodies)
+    positions.forEach((x, i) => {
+      low[i % 3] = Math.min(low[i % 3]!, x);
+      high[i % 3] = Math.max(high[i % 3]!, x);
+    });
+  const isHalf = (k: number) => {
+    const least = 1e-4 * (high[k]! - low[k]!);
+    const touches = Math.abs(low[k]!) <= least || Math.abs(high[k]!) <= least;
+    return touches && high[k]! > low[k]! + 1e-9;
+  };
+  return [isHalf(0), isHalf(1), isHalf(2)];
 }
 
 /** The mesh that shows a field on the cut, which starts empty. */

@@ -44,8 +44,24 @@ class Field:
 
 # What single precision and the end of an iteration leave of nothing, by unit.
 QUIET = {"MPa": 1e-6, "mm": 1e-9, "–": 1e-9}
-# What a result file stores at nodes: name → values a node.
-STORED = {"displacement": 3, "stress": 6, "von_mises": 1, "plastic_strain": 1, "stress_error": 1, "force": 3}
+
+
+@dataclass(frozen=True)
+class Stored:
+    """What a result file stores at nodes: so many values at each, in a unit."""
+
+    width: int
+    unit: str
+
+
+STORED = {
+    "displacement": Stored(3, "mm"),
+    "stress": Stored(6, "MPa"),
+    "von_mises": Stored(1, "MPa"),
+    "plastic_strain": Stored(1, "–"),
+    "stress_error": Stored(1, "MPa"),
+    "force": Stored(3, "N"),
+}
 STRESSES = ("xx", "yy", "zz", "xy", "yz", "zx")
 
 

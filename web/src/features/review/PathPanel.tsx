@@ -58,7 +58,7 @@ export function PathPanel({ ends, onEnds, onClose, inward, found, meaning }: Pro
           <Field
             key={i}
             wide
-            label={`${i ? "to" : "from"} x, y, z (${mm.unit})`}
+            label={`${i ? "to" : "from"} (${mm.unit})`}
             value={end.map((c) => String(Number((c * mm.factor).toPrecision(6)))).join(", ")}
             onCommit={(text) => {
               const typed = text.split(/[,;\s]+/).map(Number);
@@ -115,10 +115,10 @@ export function PathPanel({ ends, onEnds, onClose, inward, found, meaning }: Pro
             </button>
           )}
           <button type="button" className="text-verdigris hover:underline" onClick={() => onEnds([])}>
-            Begin anew
+            Anew
           </button>
           <button type="button" className="text-verdigris hover:underline" onClick={onClose}>
-            Take the path away
+            Take away
           </button>
         </p>
       </div>

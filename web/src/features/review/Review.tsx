@@ -1,14 +1,16 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 
 import { ApiProblem, type RunInfo, type StudyInfo } from "@/api/client";
 import { isActive, useHistory, useLedger, useRunDocument, useRunScene, useRuns } from "@/api/hooks";
+import { standsFor } from "@/api/units";
 import { Board, boardHeight } from "@/features/board/Board";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import type { Vec } from "@/scene/drawSigns";
-import { Stage, type StageLabel } from "@/scene/Stage";
-import type { Read } from "@/scene/Stage3D";
-import { tellProblem } from "@/ui/notices";
+import { Stage, type StageCamera, type StageLabel } from "@/scene/Stage";
+import { type Mirrors, type Read, halvesOf } from "@/scene/Stage3D";
+import { tell, tellProblem } from "@/ui/notices";
+import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { Workroom } from "@/ui/Workroom";
 
@@ -20,6 +22,8 @@ import { Imprint } from "./Imprint";
 import { LedgerPanel } from "./LedgerPanel";
 import { Legend, StatusLegend } from "./Legend";
 import { PathPanel, asEnds } from "./PathPanel";
+import { captioned } from "./picture";
+import { saveFile } from "./quantities";
 import { extremeLabels, pinLabels, readingAt } from "./readings";
 import { useCutFace, useHotSpots, usePath, useThrough } from "./useInside";
 import { useReviewLook } from "./useReviewLook";
@@ -28,6 +32,8 @@ import { useTools } from "./useTools";
 const NOTHING = { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 };
 const SCALES = [1, 10, 50, 200].map((s) => ({ value: String(s), label: s === 1 ? "true scale" : `moved ×${s}` }));
 const PLAY_MS = 450;
+const PICTURE_WIDTH = 1920;
+const LINK = "text-verdigris hover:underline";
 const NO_LABELS: StageLabel[] = [];
 const NO_LINES: Vec[][] = [];
 
@@ -59,13 +65,15 @@ export function Review({ info }: { info: StudyInfo }) {
   const cutFace = useCutFace(run?.id, at, shown, cut.plane?.cut, Number(scale));
   const fieldKey = `${shown.kind}/${shown.field}`;
   const own = tools.own[fieldKey];
-  const view = useReviewLook(study, run?.id, at, shown, Number(scale), own, cutFace);
+  const view = useReviewLook(study, run?.id, at, shown, Number(scale), own, cutFace, tools.mirrors);
   const path = usePath(run?.id, at, shown, asEnds(tools.ends));
   const spots = useHotSpots(run?.id, at, shown);
   const cutPart = shown.kind === "part" ? shown.part : undefined;
   const through = useThrough(run?.id, at, cutPart, cut.plane?.cut);
   const [below, setBelow] = useState<"board" | "curves">("board");
   const [picked, setPicked] = useState<Picked>();
+  const camera = useRef<StageCamera>(null);
+  const halves = useMemo(() => (block ? halvesOf(block) : undefined), [block]);
 
   useEffect(() => {
     if (!playing || !count) return;
@@ -146,6 +154,21 @@ export function Review({ info }: { info: StudyInfo }) {
           through={cut.plane && through.data}
         />
       )}
+      <div className="px-4">
+        <Section title="To hand on">
+          <p className="flex flex-wrap gap-x-4 gap-y-1">
+            <button type="button" className={LINK} onClick={() => tell(takePicture())}>
+              Picture
+            </button>
+            <a className={LINK} href={`/api/runs/${run.id}/results.xlsx`} download>
+              Tables (XLSX)
+            </a>
+            <a className={LINK} href={`/api/runs/${run.id}/results.vtkhdf`} download>
+              Fields (VTKHDF)
+            </a>
+          </p>
+        </Section>
+      </div>
       {view && shown.kind === "part" && (
         <div className="px-4">
           <HotSpots study={study} spots={spots.data} meaning={view.meaning} onGo={tools.goTo} />
@@ -153,6 +176,21 @@ export function Review({ info }: { info: StudyInfo }) {
       )}
     </div>
   );
+  const takePicture = async () => {
+    const taken = camera.current?.(PICTURE_WIDTH);
+    if (!taken || !view) return;
+    const { factor, unit: read } = standsFor(view.meaning.spoken);
+    const { low, high, signed, marksBeyond = false } = view.limits;
+    const picture = await captioned(taken.still, PICTURE_WIDTH, {
+      title: `${view.meaning.label}: ${title}`,
+      below: `${study.title} · run ${run.id}, r${run.revision} · increment ${at + 1} · ${SCALES.find((s) => s.value === scale)?.label}`,
+      labels: taken.labels,
+      ...(shown.field !== "status" && {
+        legend: { low: low * factor, high: high * factor, unit: read, signed, marksBeyond },
+      }),
+    });
+    saveFile("picture.png", picture);
+  };
   const switches = (
     <span role="group" aria-label="Below the stage" className="flex gap-2">
       {(["board", "curves"] as const).map((which) => (
@@ -212,7 +250,8 @@ export function Review({ info }: { info: StudyInfo }) {
       return tellProblem(new Error("Readings are pinned on surfaces. Inside, a path shows the field."));
     }
     const body = view?.block.bodies.find((b) => b.name === read.body);
-    tools.setEnd(read.point.toArray(), body && read.place && normalAt(body.positions, read.place.corners));
+    const isOnSkin = study.space === "solid" && body && read.place;
+    tools.setEnd(read.point.toArray(), isOnSkin ? normalAt(body.positions, isOnSkin.corners) : undefined);
   };
 
   return (
@@ -227,6 +266,7 @@ export function Review({ info }: { info: StudyInfo }) {
         look={view?.look ?? NOTHING}
         cut={cut.plane?.cut}
         hasLegend
+        camera={camera}
         labels={labels}
         lines={path.data && tools.ends.length === 2 ? [tools.ends] : NO_LINES}
         {...(tools.focus && { focus: tools.focus })}
@@ -269,7 +309,7 @@ export function Review({ info }: { info: StudyInfo }) {
           </div>
         </div>
         <div className="absolute top-11 right-4 flex items-center gap-2 rounded bg-stage/80 pl-1">
-          <ToolButtons tools={tools} hasPath={shown.kind === "part"} />
+          <ToolButtons tools={tools} hasPath={shown.kind === "part"} halves={halves} />
           {cut.section && picked && (
             <button
               type="button"
@@ -315,7 +355,16 @@ function normalAt(positions: Float32Array, corners: readonly [number, number, nu
 }
 
 /** What a press on the stage does, and what is marked there. */
-function ToolButtons({ tools, hasPath }: { tools: ReturnType<typeof useTools>; hasPath: boolean }) {
+function ToolButtons({
+  tools,
+  hasPath,
+  halves,
+}: {
+  tools: ReturnType<typeof useTools>;
+  hasPath: boolean;
+  /** Planes that nothing crosses: what is shown may be half of it. */
+  halves: Mirrors | undefined;
+}) {
   const look = (isOn: boolean) =>
     `rounded border px-2 py-0.5 text-[13px] ${isOn ? "border-verdigris bg-verdigris-pale text-verdigris" : "border-line bg-paper"}`;
   const toggle = (tool: "read" | "path") => tools.setTool(tools.tool === tool ? "choose" : tool);
@@ -355,6 +404,27 @@ function ToolButtons({ tools, hasPath }: { tools: ReturnType<typeof useTools>; h
       >
         extremes
       </button>
+      {halves?.some(Boolean) && (
+        <span role="group" aria-label="Mirrored" className="flex items-center gap-1">
+          {(["x", "y", "z"] as const).map(
+            (axis, k) =>
+              halves[k] && (
+                <button
+                  key={axis}
+                  type="button"
+                  aria-pressed={tools.mirrors[k]}
+                  title={`See the other half too, mirrored in the plane ${axis} = 0`}
+                  className={look(tools.mirrors[k] ?? false)}
+                  onClick={() =>
+                    tools.setMirrors(tools.mirrors.map((m, i) => (i === k ? !m : m)) as unknown as Mirrors)
+                  }
+                >
+                  mirror {axis}
+                </button>
+              ),
+          )}
+        </span>
+      )}
     </>
   );
 }

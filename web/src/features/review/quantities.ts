@@ -108,10 +108,13 @@ export function asCsv(courses: Course[]): string {
   return [head, ...rows].join("\r\n") + "\r\n";
 }
 
-/** Hand a text to the reader as a file. */
-export function saveText(name: string, text: string): void {
+/** Hand a table to the reader as a file. */
+export const saveText = (name: string, text: string) => saveFile(name, new Blob([text], { type: "text/csv" }));
+
+/** Hand something to the reader as a file. */
+export function saveFile(name: string, content: Blob): void {
   const link = document.createElement("a");
-  link.href = URL.createObjectURL(new Blob([text], { type: "text/csv" }));
+  link.href = URL.createObjectURL(content);
   link.download = name;
   link.click();
   URL.revokeObjectURL(link.href);

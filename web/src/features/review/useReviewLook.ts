@@ -5,7 +5,7 @@ import { useField, useRunScene } from "@/api/hooks";
 import { bodyColours } from "@/features/bench/benchLook";
 import type { CutFace } from "@/api/sceneBlock";
 import type { FieldInfo } from "@/api/vocabulary";
-import type { Limits, StageLook } from "@/scene/Stage3D";
+import type { Limits, Mirrors, StageLook } from "@/scene/Stage3D";
 
 import type { Range } from "./Legend";
 import { type Shown, limitsOf, meaningOf, perBody, perBodyVector } from "./fields";
@@ -19,6 +19,7 @@ export function useReviewLook(
   scale: number,
   own: Range | undefined,
   cutFace: CutFace | undefined,
+  mirrors: Mirrors,
 ) {
   const scene = useRunScene(runId, head !== undefined);
   const at = head === undefined ? undefined : String(head);
@@ -40,6 +41,7 @@ export function useReviewLook(
       showMesh: false,
       motion: perBodyVector(block, motion.data),
       scale,
+      mirrors,
     };
     if (shown.kind === "part") {
       if (!partValues.data) return undefined;
@@ -88,6 +90,7 @@ export function useReviewLook(
     meaning,
     own,
     cutFace,
+    mirrors,
   ]);
 }
 

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import type { Vec } from "@/scene/drawSigns";
+import type { Mirrors } from "@/scene/Stage3D";
 
 import type { Range } from "./Legend";
 import type { Pin } from "./readings";
@@ -18,6 +19,8 @@ export function useTools() {
   const [own, setOwn] = useState<Record<string, Range | undefined>>({});
   const [focus, setFocus] = useState<{ at: Vec; number: number }>();
 
+  const [mirrors, setMirrors] = useState<Mirrors>([false, false, false]);
+
   const pin = (read: Pick<Pin, "body" | "place">) =>
     setPins((before) => [...before, { id: `pin-${before.length + 1}`, body: read.body, place: read.place }]);
   const setEnd = (at: Vec, normal: Vec | undefined) => {
@@ -27,6 +30,6 @@ export function useTools() {
   const goTo = (at: Vec) => setFocus((before) => ({ at, number: (before?.number ?? 0) + 1 }));
   return {
     ...{ tool, setTool, pins, setPins, pin, ends, setEnds, setEnd, inward },
-    ...{ marksExtremes, setMarksExtremes, own, setOwn, focus, goTo },
+    ...{ marksExtremes, setMarksExtremes, own, setOwn, focus, goTo, mirrors, setMirrors },
   };
 }
