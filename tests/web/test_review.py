@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 from typing import Any
 
+import openpyxl
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
@@ -95,6 +96,18 @@ def test_a_part_is_looked_into_by_cut_path_and_reading(page: Page, two_blocks: d
     expect(reading).not_to_have_text(before)
     page.get_by_role("button", name="clear readings").click()
     expect(reading).to_have_count(0)
+
+    # To hand on: a picture as wide as a screen, and the tables of the run.
+    with page.expect_download() as saved:
+        page.get_by_role("button", name="Picture", exact=True).click()
+    saved.value.save_as(tmp_path / "picture.png")
+    head_of_png = (tmp_path / "picture.png").read_bytes()[:20]
+    assert head_of_png[:8] == b"\x89PNG\r\n\x1a\n"
+    assert int.from_bytes(head_of_png[16:20], "big") == 1920
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Tables (XLSX)").click()
+    saved.value.save_as(tmp_path / "tables.xlsx")
+    assert openpyxl.load_workbook(tmp_path / "tables.xlsx").sheetnames == ["History", "joint"]
 
 
 def test_limits_of_the_colours_are_typed_kept_and_given_back(page: Page, two_blocks: dict[str, Any]) -> None:
