@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.errors import SolveError
 from ulmek.core.review.fields import PAIR_FIELDS
+from ulmek.core.review.inside import cells_of_vtk, places
 from ulmek.core.review.summary import Summary
 from ulmek.runs.solve import Outcome, solve_study
 from ulmek.store.results import ResultReader
@@ -92,6 +93,13 @@ class Solved:
             at = increment % result.count()
             out = {name: result.point_field(name, at)[here] for name in ("displacement", "stress", "plastic_strain")}
             return {"points": result.points()[here], **out}
+
+    def along(self, points: NDArray[np.float64], increment: int = -1) -> NDArray[np.float64]:
+        """Von Mises stress (k,) MPa at points (k, 3) mm, as a path of the review reads it."""
+        with self.reader() as result:
+            _, offsets = result.bodies()
+            found = places(result.points(), cells_of_vtk(*result.cells(), offsets), points)
+            return np.asarray(found.weights @ result.point_field("von_mises", increment % result.count()))
 
     def pair(self, pair: str, increment: int = -1) -> dict[str, NDArray[np.float64]]:
         """Points of the contact nodes of a pair, and its fields at an increment."""

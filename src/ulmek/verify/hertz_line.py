@@ -124,6 +124,8 @@ def line_checks(
     p0, a = peak_and_width(joint["points"][:, 0], joint["pressure"])
     shear, shear_depth, mises, mises_depth = below(solved)
     peak, width = line.peak, line.half_width
+    down = np.linspace(0.01, 3 * width, 600)
+    on_path = solved.along(np.column_stack([np.zeros(600), -down, np.zeros(600)]))
     return [
         Check(f"peak pressure, {label}", "MPa", peak, p0, 0.02),
         Check(f"half-width, {label}", "mm", width, a, 0.03),
@@ -131,6 +133,8 @@ def line_checks(
         Check(f"depth of largest shear, {label}", "mm", 0.786 * width, shear_depth, 0.08),
         Check(f"largest von Mises stress, {label}", "MPa", 0.558 * peak, mises, 0.02),
         Check(f"depth of largest von Mises stress, {label}", "mm", 0.704 * width, mises_depth, 0.08),
+        Check(f"largest von Mises stress on a path, {label}", "MPa", 0.558 * peak, float(on_path.max()), 0.02),
+        Check(f"depth of it on a path, {label}", "mm", 0.704 * width, float(down[on_path.argmax()]), 0.08),
     ]
 
 
