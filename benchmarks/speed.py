@@ -37,6 +37,8 @@ from ulmek.core.mesh.free import mesh_free
 from ulmek.core.mesh.solid import mesh_solid
 from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.core.model import Body, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
+from ulmek.core.review.hot_spots import hot_spots
+from ulmek.core.review.inside import Cells, places, plane_cut
 from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.condensed import Condensed
 from ulmek.core.solve.condensed_path import CondensedPath
@@ -219,7 +221,16 @@ def _bricks() -> None:
     sys.stdout.write("\na plate with four holes\n")
     _row("bricks", len(mesh.cells), form="d")
     _row("seconds of meshing for 100k bricks", 1e5 * meshing / len(mesh.cells))
-    _row("meshing to one factorization", meshing / _factorization_of(mesh))
+    factoring = _factorization_of(mesh)
+    _row("meshing to one factorization", meshing / factoring)
+    cells = [Cells(mesh.kind, mesh.cells, np.zeros(len(mesh.cells), np.int64))]
+    low, high = mesh.nodes.min(axis=0), mesh.nodes.max(axis=0)
+    for name, look in (
+        ("cut by a plane", lambda: plane_cut(mesh.nodes, cells, np.array([1.0, 0.3, 0.2]), 1.0)),
+        ("path of 300 points", lambda: places(mesh.nodes, cells, np.linspace(low, high, 300))),
+        ("hot spots", lambda: hot_spots(cells, mesh.nodes[:, 0] * mesh.nodes[:, 1])),
+    ):
+        _row(f"{name} to one factorization", _timed(look)[0] / factoring, form=".3f")
 
 
 def _tetrahedra() -> None:

@@ -115,8 +115,18 @@ def main(address: str, folder: Path) -> None:
         page.locator("label", has_text="section").get_by_role("checkbox").check()
         page.get_by_role("group", name="Section").get_by_role("radio", name="y").click()
         page.get_by_label("Place of the section").fill("0.73")
-        page.locator('[data-row="bolts"] button').first.click()
-        page.locator("label", has_text="section").get_by_role("checkbox").uncheck()
+        settle(page)
+        page.get_by_role("button", name="path", exact=True).click()
+        stage = page.get_by_test_id("stage").bounding_box()
+        assert stage is not None
+        for x, y in ((0.45, 0.6), (0.6, 0.55)):
+            page.mouse.click(stage["x"] + x * stage["width"], stage["y"] + y * stage["height"])
+            page.wait_for_timeout(300)
+        for end, at in (("from (mm)", "-60, 41.9, 6"), ("to (mm)", "60, 41.9, 6")):
+            page.get_by_label(end).fill(at)
+            page.get_by_label(end).press("Enter")
+        page.get_by_test_id("on-path").wait_for()
+        take("review-inside")
         page.goto(address)
         page.locator("[data-study]", has_text="Lifting eye").get_by_role("link", name="Bench").click()
         page.get_by_label("in order").first.wait_for()
@@ -147,6 +157,7 @@ def main(address: str, folder: Path) -> None:
         page.goto(address)
         page.locator("[data-study]", has_text="Pinion and sector").get_by_role("link", name="Review").click()
         page.locator('[data-row="pinion"] button').first.click()
+        page.get_by_role("button", name="Curves").click()
         take("review-gears")
         page.goto(address)
         page.locator("[data-study]", has_text="Guide roller").get_by_role("link", name="Review").click()

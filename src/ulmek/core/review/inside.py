@@ -23,8 +23,8 @@ NEAR = 1e-3
 # Nodes nearer to a plane than this share of the model's size lie in it.
 IN_PLANE = 1e-9
 NEWTON_STEPS = 15
-# Couples of points and elements that are looked at together.
-CHUNK = 4_000_000
+# Points of a path, neighbours of each other, whose elements are looked for together.
+TOGETHER = 16
 
 
 @dataclass(frozen=True)
@@ -86,19 +86,26 @@ def places(nodes: Array, groups: list[Cells], points: Array) -> Places:
 
 
 def _candidates(nodes: Array, group: Cells, points: Array, dim: int) -> list[tuple[Ids, Ids]]:
-    """Couples (points, cells) whose boxes meet, in chunks."""
+    """Couples (points, cells) of points within the boxes of cells, for some points after the other."""
     wide = NEAR * max(float(np.ptp(nodes, axis=0).max()), 1e-300)
-    corners = nodes[group.nodes][..., :dim]
-    low, high = corners.min(axis=1), corners.max(axis=1)
+    low, high = np.full((dim, len(group.nodes)), np.inf), np.full((dim, len(group.nodes)), -np.inf)
+    for k in range(dim):
+        along = np.ascontiguousarray(nodes[:, k])
+        for column in group.nodes.T:
+            x = along[column]
+            np.minimum(low[k], x, out=low[k])
+            np.maximum(high[k], x, out=high[k])
     # Curved edges bulge out of the box of their nodes.
     bulge = 0.2 * (high - low) if ELEMENTS[group.kind].nodes > ELEMENTS[group.kind].corners else 0.0
     low, high = low - wide - bulge, high + wide + bulge
     p = points[:, :dim]
-    near = np.flatnonzero(((low <= p.max(axis=0)) & (high >= p.min(axis=0))).all(axis=1))
-    found, step = [], max(1, CHUNK // max(len(near), 1))
-    for first in range(0, len(points), step):
-        these = p[first : first + step, None]
-        hit = np.nonzero(((low[near] <= these) & (these <= high[near])).all(axis=2))
+    found = []
+    for first in range(0, len(points), TOGETHER):
+        these = p[first : first + TOGETHER]
+        near = np.flatnonzero((low[0] <= these[:, 0].max()) & (high[0] >= these[:, 0].min()))
+        for k in range(1, dim):
+            near = near[(low[k, near] <= these[:, k].max()) & (high[k, near] >= these[:, k].min())]
+        hit = np.nonzero(((these[:, None] >= low[:, near].T) & (these[:, None] <= high[:, near].T)).all(axis=2))
         found.append((hit[0] + first, near[hit[1]]))
     return found
 
