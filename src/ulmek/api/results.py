@@ -42,7 +42,7 @@ def part_field_named(name: str) -> Field:
 def part_values(ctx: Context, run_id: int, reader: ResultReader, name: str, increment: int) -> NDArray[np.float64]:
     """A field of parts at all nodes (n,), as it is stored."""
     field, axes = part_field_named(name), []
-    if field.rule == "about-axis":
+    if field.rule in ("about-axis", "local"):
         own, (names, offsets) = own_axes(study_of(ctx.store.run(run_id).document)), reader.bodies()
         axes = [(slice(a, b), own[n]) for n, a, b in zip(names, offsets, offsets[1:], strict=False)]
     return values_of(field, reader.point_field(field.source, increment), reader.points(), axes)

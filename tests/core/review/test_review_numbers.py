@@ -10,7 +10,7 @@ from ulmek.core.contact.interface import build_interface
 from ulmek.core.contact.loose import loose_motions
 from ulmek.core.model import Face, Load, Model, Pair, PairLaw, Step, Support
 from ulmek.core.review.balance import balance_of
-from ulmek.core.review.components import about_axis, principal
+from ulmek.core.review.components import about_axis, deformation, principal
 from ulmek.core.review.pair_fields import pair_fields, summarise_pair
 from ulmek.core.review.recover import StressRecovery, von_mises
 from ulmek.core.review.summary import summarise
@@ -102,6 +102,10 @@ def test_reactions_and_moments_follow_from_statics() -> None:
     assert moment[1] == pytest.approx(-rub * 25.0, rel=1e-3)
     assert balance.closing_error < 1e-9
     assert max(balance.parts.values()) < 1e-8 * balance.scale
+    # The pair answers the push with friction 10 mm below it, and with a moment about its own middle.
+    joint = summarise_pair(model, path.system.nodes, heard.increments[-1], 0)
+    assert joint.about == pytest.approx((0, 0, 15), abs=1e-9)
+    assert joint.moment == pytest.approx((0, -rub * 10, 0), abs=1e-3 * rub * 10)
 
 
 def test_a_block_that_slides_moves_as_one_and_one_that_is_only_pressed_does_not() -> None:
@@ -116,6 +120,18 @@ def test_a_block_that_slides_moves_as_one_and_one_that_is_only_pressed_does_not(
     assert fields.sliding.min() > 0.45
     heat = end.dissipated
     assert heat == pytest.approx(0.2 * 25.0 * 1600 * 0.5, rel=0.02)
+
+
+def test_a_rigid_motion_is_no_deformation_and_what_goes_beyond_it_is() -> None:
+    points = np.array([[x, y, z] for x in (-20.0, 7.0, 13.0) for y in (-8.0, 8.0) for z in (-5.0, 5.0)])
+    c, s = np.cos(1.1), np.sin(1.1)
+    turned = points @ np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]]).T + [3, -80, 5]
+    assert deformation(points, turned - points).max() < 1e-12
+    # Stretched by a thousandth along x about the middle, then moved as before.
+    stretched = points + 1e-3 * (points - points.mean(axis=0)) * [1, 0, 0]
+    moved = stretched @ np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]]).T + [3, -80, 5]
+    expected = 1e-3 * np.abs(points - points.mean(axis=0))[:, 0]
+    assert deformation(points, moved - points) == pytest.approx(expected, abs=1e-12)
 
 
 def test_components_about_an_axis_and_principal_values() -> None:

@@ -40,3 +40,15 @@ def about_axis(stress: Array, points: Array, origin: Array, axis: Array) -> Arra
 def strength(body: Body) -> float | None:
     """What von Mises stress is judged against (MPa): the allowable stress, else the yield stress, if any."""
     return body.allowable if body.allowable is not None else body.material.yield_stress
+
+
+def deformation(points: Array, moved: Array) -> Array:
+    """How far (n,) mm points (n, 3) mm have moved by ``moved`` (n, 3) mm beyond the rigid motion that fits it best.
+
+    The turn is that of Kabsch (1976), so that large ones are taken out too.
+    """
+    middle, drift = points.mean(axis=0), moved.mean(axis=0)
+    before, after = points - middle, points + moved - middle - drift
+    left, _, right = np.linalg.svd(before.T @ after)
+    sign = np.diag([1.0, 1.0, np.sign(np.linalg.det(left @ right)) or 1.0])
+    return np.asarray(np.linalg.norm(after - before @ (left @ sign @ right), axis=1))

@@ -9,13 +9,14 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.review.components import about_axis, principal
+from ulmek.core.review.components import about_axis, deformation, principal
 
 Array = NDArray[np.float64]
 Where = Literal["part", "pair"]
 # How a field comes from a stored one: as it is, one of its columns, its length, its principal values from the largest
-# to the smallest, or its radial, hoop and axial components about each part's own axis.
-Rule = Literal["stored", "column", "length", "principal", "about-axis"]
+# to the smallest, its radial, hoop and axial components about each part's own axis, or its length once the motion of
+# each part as a rigid body is taken out.
+Rule = Literal["stored", "column", "length", "principal", "about-axis", "local"]
 Axis = tuple[Array, Array]
 
 
@@ -77,6 +78,7 @@ PART_FIELDS = {
         Field("plastic_strain", "Plastic strain", "part", "–", "%", 100.0, False, "plastic_strain"),
         Field("stress_error", "Error of stress", "part", "MPa", "MPa", 1.0, False, "stress_error"),
         Field("displacement", "Displacement", "part", "mm", "mm", 1.0, False, "displacement", "length"),
+        Field("deformation", "Displacement, rigid motion out", "part", "mm", "mm", 1.0, False, "displacement", "local"),
         *(
             Field(f"displacement_{x}", f"Displacement {x}", "part", "mm", "mm", 1.0, True, "displacement", "column", i)
             for i, x in enumerate("xyz")
@@ -114,6 +116,8 @@ def values_of(field: Field, stored: Array, points: Array, axes: list[tuple[slice
 
     points (n, 3) mm. axes: for each body its nodes, and origin (mm) and direction of its own axis.
     """
+    if field.rule == "local":
+        return np.concatenate([deformation(points[s], stored[s]) for s, _ in axes])
     if field.rule == "column":
         return stored[:, field.column]
     if field.rule == "length":

@@ -84,7 +84,8 @@ class PairSummary:
     as_one: how much of this increment's sliding is one rigid motion of the closed nodes (0…1).
     squeeze: pressure · h/E, what one element gives under the peak pressure, to judge penetration by.
     yield_share: highest von Mises stress on the pair's faces over the yield stress there, None without one;
-    max_plastic_strain: on these faces.
+    max_plastic_strain: on these faces. moment (3,) N·mm: of what acts on side A, about ``about`` (3,) mm, the middle of
+    the area of the pair; None in results of earlier versions.
     """
 
     normal_force: float
@@ -102,6 +103,8 @@ class PairSummary:
     squeeze: float
     yield_share: float | None = None
     max_plastic_strain: float = 0.0
+    moment: tuple[float, float, float] | None = None
+    about: tuple[float, float, float] | None = None
 
 
 def summarise_pair(model: Model, nodes: ContactNodes, increment: Increment, index: int) -> PairSummary:
@@ -118,6 +121,11 @@ def summarise_pair(model: Model, nodes: ContactNodes, increment: Increment, inde
     rubbing = (f.friction * f.area[:, None]).sum(axis=0)
     force = pressing + rubbing
     closed = f.status != Status.OPEN
+    interface = increment.state.interfaces[index]
+    places = model.nodes()[interface.node] + (increment.state.u[interface.node] if increment.large else 0.0)
+    about = (places * f.area[:, None]).sum(axis=0) / total
+    acting = (f.pressure[:, None] * f.normal + f.friction) * f.area[:, None]
+    moment = np.cross(places - about, acting).sum(axis=0)
     return PairSummary(
         normal_force=float(normal.sum()),
         friction_force=float(np.linalg.norm(rubbing)),
@@ -132,6 +140,8 @@ def summarise_pair(model: Model, nodes: ContactNodes, increment: Increment, inde
         dissipated=float(increment.dissipated[index]),
         as_one=_moved_as_one(model, nodes, increment, index, closed),
         squeeze=float((f.pressure / stiffness).max(initial=0.0)),
+        moment=(float(moment[0]), float(moment[1]), float(moment[2])),
+        about=(float(about[0]), float(about[1]), float(about[2])),
     )
 
 

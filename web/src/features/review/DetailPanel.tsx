@@ -55,6 +55,17 @@ function PairNumbers({ study, now, pair }: { study: StudyDocument; now: Summary;
     <Section title={name}>
       <Row label="Force across">{force(p.normal_force ?? 0)}</Row>
       <Row label="Force along">{force(p.friction_force ?? 0)}</Row>
+      <Row label={`On side A x, y, z (${spoken("force").unit})`}>
+        {vector(p.force, "force", Math.max(size(p.force), 1e-9))}
+      </Row>
+      {p.moment && p.about && (
+        <>
+          <Row label={`Moment on it x, y, z (${spoken("moment").unit})`}>
+            {vector(p.moment, "moment", Math.max(size(p.moment), 1e-9))}
+          </Row>
+          <Row label="About the middle of the pair">{p.about.map((c) => length(c)).join(", ")}</Row>
+        </>
+      )}
       <Row label="Peak pressure">{stress(p.peak_pressure ?? 0)}</Row>
       <Row label="Widest gap">{length(p.max_gap ?? 0)}</Row>
       <Row label="Deepest penetration">{length(p.max_penetration ?? 0)}</Row>
