@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 
+from tests.api.test_api import _wait
 from tests.api.test_bad_neighbours import _solved
 
 STORED_BEFORE = Path(__file__).parents[1] / "store" / "data" / "result_0_6_0.h5.gz"
@@ -86,3 +87,25 @@ def test_what_cannot_be_looked_at_is_told(client: TestClient, two_blocks: dict[s
     file.write_bytes(gzip.decompress(STORED_BEFORE.read_bytes()))
     answer = client.post(f"/api/runs/{run}/increments/0/resultant", json={"faces": ["base/bottom"]})
     assert answer.json()["message"] == "this run was made by an earlier version, which kept no forces at nodes."
+
+
+def test_runs_are_named_compared_and_removed(client: TestClient, two_blocks: dict[str, Any], tmp_path: Path) -> None:
+    study, first = _solved(client, two_blocks)
+    made = client.get(f"/api/studies/{study}").json()
+    patch = [{"op": "replace", "path": "/loads/1/values/push", "value": "1 kN"}]
+    edit = {"patch": patch, "label": "Push less", "base_revision": made["revision"]}
+    assert client.patch(f"/api/studies/{study}", json=edit).status_code == 200
+    second = client.post(f"/api/studies/{study}/runs").json()["id"]
+    refused = client.delete(f"/api/runs/{second}")
+    assert refused.json()["hint"] == "Stop it first."
+    assert _wait(client, second, until=("solved",))["status"] == "solved"
+    assert client.get(f"/api/runs/{second}/changes", params={"since": first}).json() == [
+        "Push, values push 2 kN → 1 kN."
+    ]
+    named = client.patch(f"/api/runs/{second}", json={"name": " Half the push "}).json()
+    assert (named["name"], named["note"]) == ("Half the push", "")
+    assert client.patch(f"/api/runs/{second}", json={"note": "Check µ."}).json()["name"] == "Half the push"
+    folders = set(tmp_path.rglob("result.h5"))
+    assert client.delete(f"/api/runs/{first}").status_code == 204
+    assert len(folders - set(tmp_path.rglob("result.h5"))) == 1
+    assert [r["id"] for r in client.get(f"/api/studies/{study}/runs").json()] == [second]

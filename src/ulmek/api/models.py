@@ -139,8 +139,17 @@ class RunInfo(BaseModel):
     ended: datetime | None
     pid: int | None
     resumed_from: int | None = None
+    name: str = ""
+    note: str = ""
     increments: int = 0
     may_resume: bool = False
+
+
+class RunNaming(BaseModel):
+    """What a run shall be called, and what is said of it; what is not given stays."""
+
+    name: str | None = Field(default=None, max_length=80)
+    note: str | None = Field(default=None, max_length=2000)
 
 
 class StudySummary(BaseModel):

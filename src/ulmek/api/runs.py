@@ -12,7 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulmek.api.context import Context, context
-from ulmek.api.models import RunInfo, SolvedStudy
+from ulmek.api.models import RunInfo, RunNaming, SolvedStudy
 from ulmek.api.results import part_values, reader_of, stored_increment
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.mesh.facets import corners_of, is_edges
@@ -28,6 +28,7 @@ from ulmek.store.scene import pack_scene, patch_of, skin_of
 from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
 from ulmek.study.awake import awake
+from ulmek.study.changes import changes
 from ulmek.study.ledger import Ledger, build_ledger
 
 router = APIRouter(prefix="/api", tags=["runs"])
@@ -112,6 +113,25 @@ def list_runs(study_id: int, ctx: Ctx) -> list[RunInfo]:
 def get_run(run_id: int, ctx: Ctx) -> RunInfo:
     """One run."""
     return run_info(ctx, ctx.store.run(run_id))
+
+
+@router.patch("/runs/{run_id}")
+def name_run(run_id: int, naming: RunNaming, ctx: Ctx) -> RunInfo:
+    """Give a run a name or a note."""
+    given = {key: value.strip() for key, value in naming.model_dump(exclude_none=True).items()}
+    return run_info(ctx, ctx.store.update_run(run_id, **given))
+
+
+@router.delete("/runs/{run_id}", status_code=204)
+def delete_run(run_id: int, ctx: Ctx) -> None:
+    """Forget a run with its results; one that goes on is refused."""
+    ctx.store.delete_run(run_id)
+
+
+@router.get("/runs/{run_id}/changes")
+def changes_between(run_id: int, since: int, ctx: Ctx) -> list[str]:
+    """What is other in the study of this run than in that of another run."""
+    return changes(*(study_of(ctx.store.run(number).document) for number in (since, run_id)))
 
 
 @router.post("/runs/{run_id}/stop")

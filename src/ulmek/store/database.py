@@ -114,6 +114,23 @@ class Store:
             shutil.rmtree(folder, ignore_errors=True)
         self.sweep_geometry()
 
+    def delete_run(self, run_id: int) -> None:
+        """Forget a run and what it has written.
+
+        Raises
+        ------
+        InputError : the run is queued or goes on.
+        """
+        with self.writing() as s:
+            run = _get(s, RunRecord, run_id, "run")
+            if run.status in ACTIVE:
+                raise InputError(f"run {run_id} is {run.status}.", where="run", hint="Stop it first.")
+            folder = self.folder_of(run)
+            s.delete(run)
+            s.commit()
+        shutil.rmtree(folder, ignore_errors=True)
+        self.sweep_geometry()
+
     def sweep_geometry(self) -> None:
         """Let go the solids of files that no study, edit or run names any more."""
         self.shelf.sweep(self._texts)

@@ -49,7 +49,10 @@ class EditRecord(SQLModel, table=True):
 
 
 class RunRecord(SQLModel, table=True):
-    """One solution of one revision of a study. ``folder``: of its events and results, within the folder of runs."""
+    """One solution of one revision of a study. ``folder``: of its events and results, within the folder of runs.
+
+    ``name`` and ``note``: what people call it and say of it.
+    """
 
     __table_args__ = {"sqlite_autoincrement": True}
     id: int | None = Field(default=None, primary_key=True)
@@ -62,6 +65,8 @@ class RunRecord(SQLModel, table=True):
     message: str = ""
     where: str = ""
     hint: str = ""
+    name: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    note: str = Field(default="", sa_column_kwargs={"server_default": ""})
     document: str = Field(sa_column=Column(Text, nullable=False))
     created: datetime = Field(default_factory=now)
     started: datetime | None = None

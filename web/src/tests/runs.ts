@@ -8,6 +8,8 @@ export const runOf = (id: number, status: RunInfo["status"], more: Partial<RunIn
   status,
   increments: 0,
   may_resume: false,
+  name: "",
+  note: "",
   message: "",
   where: "",
   hint: "",

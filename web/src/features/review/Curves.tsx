@@ -7,6 +7,7 @@ import { CurvePlot, type Line } from "@/ui/CurvePlot";
 import { figure } from "@/ui/format";
 import { Select } from "@/ui/Select";
 
+import { runName } from "./RunCard";
 import { type Course, asCsv, coursesOf, firstCurves, saveText } from "./quantities";
 
 type Props = {
@@ -104,7 +105,7 @@ export function Curves({ study, history, head, onHead, others }: Props) {
             value={beside}
             options={[
               { value: NONE, label: "no other run" },
-              ...others.map((r) => ({ value: String(r.id), label: `run ${r.id}, r${r.revision}` })),
+              ...others.map((r) => ({ value: String(r.id), label: runName(r) })),
             ]}
             onChange={setBeside}
           />

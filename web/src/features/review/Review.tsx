@@ -25,6 +25,7 @@ import { PathPanel, asEnds } from "./PathPanel";
 import { captioned } from "./picture";
 import { saveFile } from "./quantities";
 import { extremeLabels, pinLabels, readingAt } from "./readings";
+import { RunCard, runName } from "./RunCard";
 import { useCutFace, useHotSpots, usePath, useThrough } from "./useInside";
 import { useReviewLook } from "./useReviewLook";
 import { useTools } from "./useTools";
@@ -103,11 +104,11 @@ export function Review({ info }: { info: StudyInfo }) {
               label="Run"
               hideLabel
               value={String(run.id)}
-              options={withResults.map((r) => ({ value: String(r.id), label: `run ${r.id}, r${r.revision}` }))}
+              options={withResults.map((r) => ({ value: String(r.id), label: runName(r) }))}
               onChange={(id) => setChosenRun(Number(id))}
             />
           ) : (
-            `run ${run.id}, r${run.revision}`
+            runName(run)
           )}
           {run.revision !== info.revision && <b className="text-copper"> · study edited since</b>}
         </span>
@@ -174,6 +175,14 @@ export function Review({ info }: { info: StudyInfo }) {
           <HotSpots study={study} spots={spots.data} meaning={view.meaning} onGo={tools.goTo} />
         </div>
       )}
+      <div className="px-4 pb-3">
+        <RunCard
+          key={run.id}
+          run={run}
+          earlier={withResults.find((r) => r.id < run.id)}
+          onRemoved={() => setChosenRun(undefined)}
+        />
+      </div>
     </div>
   );
   const takePicture = async () => {
