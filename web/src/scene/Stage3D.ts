@@ -14,6 +14,8 @@ import {
   rampStops,
   statusMaterial,
 } from "./materials";
+import { type Mirrors, imagesIn } from "./mirrors";
+import { type SkinPlace, pointOn, valueOn } from "./skinPlaces";
 
 export type BodyLook = "solid" | "ghost" | "field" | "hidden";
 
@@ -40,8 +42,6 @@ export type StageLook = {
   scale: number;
 };
 
-export type Mirrors = readonly [boolean, boolean, boolean];
-
 /** A section: what lies beyond the plane (outward normal, offset in mm) is taken away. */
 export type Cut = [number, number, number, number];
 
@@ -49,9 +49,6 @@ export type Cut = [number, number, number, number];
 export type Limits = { low: number; high: number; signed: boolean; marksBeyond?: boolean };
 
 export type Offset = readonly [number, number, number];
-
-/** A place on a body's skin that stays with it as it moves: corners of a triangle and their shares. */
-export type SkinPlace = { corners: readonly [number, number, number]; shares: readonly [number, number, number] };
 
 /**
  * `face`: none where a plane section is picked away from its edges. `point`: where it was before anything moved (mm).
@@ -765,32 +762,6 @@ function dispose(group: THREE.Group): void {
   });
 }
 
-/** Signs of the axes for every image in so many mirrors. */
-function imagesIn(mirrors: Mirrors = [false, false, false]): Vec[] {
-  const all: Vec[] = [[1, 1, 1]];
-  mirrors.forEach((isOn, axis) => {
-    if (isOn) all.push(...all.map((signs) => signs.map((s, k) => (k === axis ? -s : s)) as Vec));
-  });
-  return all.slice(1);
-}
-
-/** Planes x, y, z = 0 that nothing drawn crosses: it may be half of something. */
-export function halvesOf(block: SceneBlock): Mirrors {
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  for (const { positions } of block.bodies)
-    positions.forEach((x, i) => {
-      low[i % 3] = Math.min(low[i % 3]!, x);
-      high[i % 3] = Math.max(high[i % 3]!, x);
-    });
-  const isHalf = (k: number) => {
-    const least = 1e-4 * (high[k]! - low[k]!);
-    const touches = Math.abs(low[k]!) <= least || Math.abs(high[k]!) <= least;
-    return touches && high[k]! > low[k]! + 1e-9;
-  };
-  return [isHalf(0), isHalf(1), isHalf(2)];
-}
-
 /** The mesh that shows a field on the cut, which starts empty. */
 function emptyCut(): Skin {
   const mesh: Skin = new THREE.Mesh(new THREE.BufferGeometry(), fieldMaterial());
@@ -808,16 +779,6 @@ function setLimits(material: THREE.ShaderMaterial, { limits }: StageLook): void 
   stops.value = rampStops(limits.signed);
   marksBeyond.value = limits.marksBeyond ? 1 : 0;
 }
-
-/** Where a place on a skin lies, given three numbers for each of its vertices. */
-export function pointOn(vectors: Float32Array, { corners, shares }: SkinPlace): [number, number, number] {
-  const mixed = (k: number) => corners.reduce((sum, c, i) => sum + shares[i]! * (vectors[3 * c + k] ?? 0), 0);
-  return [mixed(0), mixed(1), mixed(2)];
-}
-
-/** What a field is at a place on a skin. */
-export const valueOn = (values: Float32Array, { corners, shares }: SkinPlace): number =>
-  corners.reduce((sum, c, i) => sum + shares[i]! * (values[c] ?? 0), 0);
 
 /** A vertex of a skin as a point. */
 function vertex(body: BodySkin, index = 0): THREE.Vector3 {

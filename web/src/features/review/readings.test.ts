@@ -4,7 +4,8 @@ import type { StudyDocument, Summary } from "@/api/client";
 import type { SceneBlock } from "@/api/sceneBlock";
 import { momentAbout } from "@/api/units";
 import { planeOf, shareOf } from "@/scene/CutControl";
-import { type StageLook, halvesOf } from "@/scene/Stage3D";
+import { halvesOf } from "@/scene/mirrors";
+import type { StageLook } from "@/scene/Stage3D";
 import { SUMMARY } from "@/tests/runs";
 
 import { asCsv, coursesOf, firstCurves } from "./quantities";

@@ -3,7 +3,8 @@ import { standsFor } from "@/api/units";
 import type { FieldInfo } from "@/api/vocabulary";
 import type { Vec } from "@/scene/drawSigns";
 import type { StageLabel } from "@/scene/Stage";
-import { type Read, type SkinPlace, type StageLook, pointOn, valueOn } from "@/scene/Stage3D";
+import { type SkinPlace, pointOn, valueOn } from "@/scene/skinPlaces";
+import type { Read, StageLook } from "@/scene/Stage3D";
 import { figure } from "@/ui/format";
 
 /** A reading that stays: where on a body, or on the patch of a pair. */

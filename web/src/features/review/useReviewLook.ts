@@ -5,7 +5,8 @@ import { useField, useRunScene } from "@/api/hooks";
 import { bodyColours } from "@/features/bench/benchLook";
 import type { CutFace } from "@/api/sceneBlock";
 import type { FieldInfo } from "@/api/vocabulary";
-import type { Limits, Mirrors, StageLook } from "@/scene/Stage3D";
+import type { Mirrors } from "@/scene/mirrors";
+import type { Limits, StageLook } from "@/scene/Stage3D";
 
 import type { Range } from "./Legend";
 import { type Shown, limitsOf, meaningOf, perBody, perBodyVector } from "./fields";

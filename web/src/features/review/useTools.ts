@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Vec } from "@/scene/drawSigns";
-import type { Mirrors } from "@/scene/Stage3D";
+import type { Mirrors } from "@/scene/mirrors";
 
 import type { Range } from "./Legend";
 import type { Pin } from "./readings";
