@@ -100,6 +100,8 @@ export function PathPanel({ ends, onEnds, onClose, inward, found, meaning }: Pro
           {isWhole && known.length > 0 && (
             <button
               type="button"
+              // Until the new path is there, what stands is that of the one before.
+              disabled={found.isPlaceholderData}
               className="text-verdigris hover:underline"
               onClick={() =>
                 saveText(
