@@ -168,5 +168,6 @@ def test_curves_are_chosen_saved_and_laid_over_an_earlier_run(
     page.get_by_label("Called").press("Enter")
     expect(page.get_by_role("combobox", name="Run", exact=True)).to_have_text(re.compile("^Dry"))
     page.get_by_role("button", name="Remove this run").click()
+    page.get_by_role("button", name="Remove them").click()
     expect(page.get_by_test_id("older-run")).to_have_count(0)
     assert page.request.get(f"{page.url.split('/studies/')[0]}/api/runs/{earlier}").status == 404

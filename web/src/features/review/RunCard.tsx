@@ -1,4 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 
 import { type RunInfo, api, unwrap } from "@/api/client";
 import { inChosenUnits } from "@/api/units";
@@ -14,6 +15,7 @@ type Props = { run: RunInfo; earlier: RunInfo | undefined; onRemoved: () => void
 /** A run by its name and note, what is other in it than in the one before, and how to be rid of it. */
 export function RunCard({ run, earlier, onRemoved }: Props) {
   const cache = useQueryClient();
+  const [isAsked, setAsked] = useState(false);
   const path = { params: { path: { run_id: run.id } } };
   const refreshed = () => cache.invalidateQueries({ queryKey: ["runs", run.study_id] });
   const give = async (naming: { name?: string; note?: string }) => {
@@ -50,9 +52,21 @@ export function RunCard({ run, earlier, onRemoved }: Props) {
           ))}
         </ul>
       )}
-      <button type="button" className="pt-1 text-vermilion hover:underline" onClick={() => tell(remove())}>
-        Remove this run and its results
-      </button>
+      {isAsked ? (
+        <p role="alert" className="flex gap-4 pt-1">
+          Its results are lost then.
+          <button type="button" className="text-vermilion hover:underline" onClick={() => tell(remove())}>
+            Remove them
+          </button>
+          <button type="button" className="text-verdigris hover:underline" onClick={() => setAsked(false)}>
+            Keep them
+          </button>
+        </p>
+      ) : (
+        <button type="button" className="pt-1 text-vermilion hover:underline" onClick={() => setAsked(true)}>
+          Remove this run and its results
+        </button>
+      )}
     </Section>
   );
 }

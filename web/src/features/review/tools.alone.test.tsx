@@ -216,7 +216,12 @@ test("a run is named, compared with the one before, and removed", async () => {
   });
   expect(await screen.findByText("Pull, values pull 42 kN → 60 kN.")).toBeTruthy();
   await enter("Called", "Dry");
+  // Results are not lost by one press.
   await press("Remove this run and its results");
+  await press("Keep them");
+  await press("Remove this run and its results");
+  expect(removed).toEqual([]);
+  await press("Remove them");
   await waitFor(() => expect(removed).toEqual([5]));
   const sent = asked.filter((a) => a.method !== "GET").map((a) => [a.method, a.path, a.body]);
   expect(sent).toEqual([
