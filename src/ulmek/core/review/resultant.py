@@ -14,8 +14,3 @@ def resultant(nodes: Array, forces: Array, chosen: NDArray[np.int64], about: Arr
     """
     acting = forces[chosen]
     return acting.sum(axis=0), np.cross(nodes[chosen] - about, acting).sum(axis=0)
-
-
-def moved(moment: Array, force: Array, about: Array, to: Array) -> Array:
-    """The moment (3,) N·mm of a force and moment about a point (mm), about another point."""
-    return moment + np.cross(about - to, force)
