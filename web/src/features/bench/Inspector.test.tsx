@@ -101,15 +101,28 @@ const ENTRIES: [Selected, string, string, string, unknown][] = [
   [{ kind: "spring", id: "soft" }, "along y", "9 N/mm", "/springs/0/stiffness", ["1 N/mm", "9 N/mm", "3 N/mm"]],
 ];
 
-test.each(ENTRIES)("%o: '%s' typed as '%s' goes to %s", async (selected, label, typed, path, value) => {
+/** Rows of a table by what is selected: the inspector is drawn once for all of them. */
+function bySelection<Row extends [Selected, ...unknown[]]>(rows: Row[]): [Selected, Row[]][] {
+  const groups = new Map<string, [Selected, Row[]]>();
+  for (const row of rows) {
+    const name = JSON.stringify(row[0]);
+    groups.set(name, [row[0], [...(groups.get(name)?.[1] ?? []), row]]);
+  }
+  return [...groups.values()];
+}
+
+test.each(bySelection(ENTRIES))("%o: what is typed into its entries goes where it belongs", async (selected, rows) => {
   const { edit } = inspect(selected);
-  await enter(label, typed);
-  await waitFor(() => expect(edit).toHaveBeenCalledTimes(1));
-  const [patch, told] = edit.mock.calls[0] ?? [[], ""];
-  const after = applied(STUDY, patch);
-  expect(entryAt(after, path)).toEqual(value);
-  expect(objections(after)).toEqual([]);
-  expect(told.length).toBeGreaterThan(3);
+  for (const [, label, typed, path, value] of rows) {
+    edit.mockClear();
+    await enter(label, typed);
+    await waitFor(() => expect(edit, label).toHaveBeenCalledTimes(1));
+    const [patch, told] = edit.mock.calls[0] ?? [[], ""];
+    const after = applied(STUDY, patch);
+    expect(entryAt(after, path), `${label}: ${typed}`).toEqual(value);
+    expect(objections(after), label).toEqual([]);
+    expect(told.length, label).toBeGreaterThan(3);
+  }
 });
 
 /** Every choice of every inspector that is shown side by side, or switched. */
@@ -132,12 +145,15 @@ const CHOICES: [Selected, string, string, unknown][] = [
   [{ kind: "link", id: "hinge" }, "x", "/links/0/axis", "x"],
 ];
 
-test.each(CHOICES)("%o: choosing '%s' sets %s", async (selected, option, path, value) => {
+test.each(bySelection(CHOICES))("%o: each of its choices sets its field", async (selected, rows) => {
   const { edit } = inspect(selected);
-  await userEvent.click(screen.getByRole("radio", { name: option }));
-  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
-  expect(entryAt(after, path)).toEqual(value);
-  expect(objections(after)).toEqual([]);
+  for (const [, option, path, value] of rows) {
+    edit.mockClear();
+    await userEvent.click(screen.getByRole("radio", { name: option }));
+    const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+    expect(entryAt(after, path), option).toEqual(value);
+    expect(objections(after), option).toEqual([]);
+  }
 });
 
 /** Every list of every inspector that edits. */
@@ -201,12 +217,15 @@ const SWITCHES: [Selected, "switch" | "checkbox", string, string, unknown][] = [
   [{ kind: "load", id: "turn" }, "checkbox", "Moves in, else lets go Pull up", "/loads/2/released", ["pull"]],
 ];
 
-test.each(SWITCHES)("%o: the %s '%s' sets %s", async (selected, role, name, path, value) => {
+test.each(bySelection(SWITCHES))("%o: each of its switches sets its field", async (selected, rows) => {
   const { edit } = inspect(selected);
-  await userEvent.click(screen.getByRole(role, { name }));
-  const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
-  expect(entryAt(after, path)).toEqual(value);
-  expect(objections(after)).toEqual([]);
+  for (const [, role, name, path, value] of rows) {
+    edit.mockClear();
+    await userEvent.click(screen.getByRole(role, { name }));
+    const after = applied(STUDY, edit.mock.calls[0]?.[0] ?? []);
+    expect(entryAt(after, path), name).toEqual(value);
+    expect(objections(after), name).toEqual([]);
+  }
 });
 
 /** Every list of faces: what is selected, where it is kept. */
@@ -273,7 +292,7 @@ const NOT_SET: Record<string, string> = {
   "MeshSettings.edges": "seen in the test of edges",
 };
 
-/** What is drawn or bent has controls of its own, see shapes.alone.test. */
+/** What is drawn or bent has controls of its own, see shapes.test. */
 const DRAWN = ["RecipeUse.drawn", "RecipeUse.bent", ...["DrawnShape", "BentShape"].flatMap((m) => fieldsOfDocument(m))];
 
 test("every field of the document has a control, which a test above sets", () => {

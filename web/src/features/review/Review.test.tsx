@@ -1,6 +1,6 @@
 import { cleanup, render, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, expect, test, vi } from "vitest";
+import { afterEach, expect, test } from "vitest";
 
 import type { RunInfo, StudyDocument } from "@/api/client";
 import { press } from "@/tests/controls";
@@ -9,8 +9,6 @@ import { SUMMARY, runOf } from "@/tests/runs";
 import { answering, emptyScene, studyAt, withCache } from "@/tests/server";
 
 import { Review } from "./Review";
-
-vi.mock("@/scene/Stage", () => ({ Stage: ({ children }: { children?: unknown }) => <div>{children as never}</div> }));
 
 afterEach(cleanup);
 

@@ -1,6 +1,8 @@
 import { cleanup, render, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { afterEach, expect, test, vi } from "vitest";
+import { afterEach, expect, test } from "vitest";
+import { Router } from "wouter";
+import { memoryLocation } from "wouter/memory-location";
 
 import { HealthBar } from "@/features/HealthBar";
 import { choose } from "@/tests/controls";
@@ -8,8 +10,6 @@ import { answering, withCache } from "@/tests/server";
 
 import { Shelf } from "./Shelf";
 
-// The pictures of studies are drawn by WebGL, which this window has not.
-vi.mock("@/scene/Thumbnail", () => ({ Thumbnail: () => null }));
 afterEach(cleanup);
 
 const study = (id: number, more: object) => ({
@@ -91,8 +91,14 @@ function shelfOfTwo() {
       };
     return { body: path === "/api/demos" ? [] : { id: 5, revision: 1, document: {} } };
   });
-  render(<Shelf />, { wrapper: Wrapper });
-  return asked;
+  const place = memoryLocation({ path: "/", record: true });
+  render(
+    <Router hook={place.hook}>
+      <Shelf />
+    </Router>,
+    { wrapper: Wrapper },
+  );
+  return { asked, place };
 }
 
 test("studies are found by any words of title, machine and notes", async () => {
@@ -108,7 +114,7 @@ test("studies are found by any words of title, machine and notes", async () => {
 });
 
 test("a study is duplicated, renamed at the revision that is shown, and saved", async () => {
-  const asked = shelfOfTwo();
+  const { asked } = shelfOfTwo();
   const menu = async () => {
     await userEvent.click(await screen.findByRole("button", { name: /More.*for Study 2/ }));
     return screen.findByRole("menu");
@@ -131,11 +137,11 @@ test("a study is duplicated, renamed at the revision that is shown, and saved", 
 });
 
 test("a plane study is started from the shelf, and one from a STEP file opens its dialogue", async () => {
-  const asked = shelfOfTwo();
+  const { asked, place } = shelfOfTwo();
   await choose("Kind of study", "axisymmetric");
   await userEvent.click(screen.getByRole("button", { name: "Start empty" }));
   await userEvent.click(screen.getByRole("button", { name: "Start from a STEP file" }));
   const bodies = asked.filter((a) => a.method === "POST").map((a) => a.body as { document: { space?: string } });
   expect(bodies.map((b) => b.document.space)).toEqual(["axisymmetric", undefined]);
-  expect(window.location.pathname + window.location.search).toBe("/studies/5/bench?begin=file");
+  expect(place.history.at(-1)).toBe("/studies/5/bench?begin=file");
 });

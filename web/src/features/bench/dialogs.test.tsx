@@ -12,7 +12,6 @@ import { type Exchange, answering, emptyScene, studyAt, withCache } from "@/test
 import { AddPart } from "./AddPart";
 import { StepImport } from "./StepImport";
 
-vi.mock("@/scene/Stage", () => ({ Stage: ({ children }: { children?: unknown }) => <div>{children as never}</div> }));
 beforeEach(() => {
   useSelection.setState({ selected: { kind: "study", id: "" } });
 });

@@ -10,7 +10,6 @@ import { type Exchange, answering, emptyScene, studyAt, withCache } from "@/test
 import { BendBar } from "./BendBar";
 import { DrawPart } from "./DrawPart";
 
-vi.mock("@/scene/Stage", () => ({ Stage: ({ children }: { children?: unknown }) => <div>{children as never}</div> }));
 afterEach(cleanup);
 
 const entry = (x: string, y: string): [string, string] => [x, y];

@@ -1,5 +1,5 @@
 import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
-import { afterEach, expect, test, vi } from "vitest";
+import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 import type { HotSpot, PathValues, RunInfo, Summary } from "@/api/client";
 import type { FieldInfo } from "@/api/vocabulary";
@@ -17,22 +17,16 @@ import { Legend, type Range } from "./Legend";
 import { PathPanel } from "./PathPanel";
 import { RunCard } from "./RunCard";
 
-// Plots are drawn on a canvas, which this window has not: their lines are told instead.
-vi.mock("@/ui/CurvePlot", () => ({
-  CurvePlot: ({ label, lines, onAt }: { label: string; lines: Line[]; onAt: (at: number) => void }) => (
-    <button aria-label={label} onClick={() => onAt(0)}>
-      {JSON.stringify(lines.map(({ x, y, unit, isFaint = false }) => ({ x, y, unit, isFaint })))}
-    </button>
-  ),
-}));
-const saved: string[] = [];
-vi.mock("./quantities", async (original) => ({
-  ...(await original<object>()),
-  saveText: (_: string, text: string) => saved.push(text),
-}));
+const saved: Blob[] = [];
+/** The text of the file that was saved. */
+const textSaved = () => saved[0]?.text();
+beforeEach(() => {
+  vi.spyOn(URL, "createObjectURL").mockImplementation((content) => `blob:${saved.push(content as Blob)}`);
+});
 
 afterEach(() => {
   cleanup();
+  vi.restoreAllMocks();
   saved.length = 0;
 });
 
@@ -145,7 +139,11 @@ test("a path tells its highest value with place and element, is read elsewhere, 
   await press("Von Mises stress along the path");
   expect(screen.queryByTestId("on-path")).toBeNull();
   await press("Save as CSV");
-  expect(saved[0]?.split("\r\n").slice(0, 3)).toEqual(['"distance (mm)","Von Mises stress (MPa)"', "0,NaN", "5,40"]);
+  expect((await textSaved())?.split("\r\n").slice(0, 3)).toEqual([
+    '"distance (mm)","Von Mises stress (MPa)"',
+    "0,NaN",
+    "5,40",
+  ]);
   cleanup();
   path(
     [
@@ -196,7 +194,9 @@ test("curves are added, taken away, laid over another run and saved", async () =
   expect(asked[0]?.path).toBe("/api/runs/3/history");
   expect(lines().at(-1)).toEqual({ x: [0.4, 1], y: [81.25, 81.25], unit: "MPa", isFaint: true });
   await press("Save as CSV");
-  expect(saved[0]?.split("\r\n")[0]).toBe('"Time in steps","Seat: force across (kN)","Seat: peak pressure (MPa)"');
+  expect((await textSaved())?.split("\r\n")[0]).toBe(
+    '"Time in steps","Seat: force across (kN)","Seat: peak pressure (MPa)"',
+  );
   await press(/ against /);
   expect(heads).toEqual([0]);
   await press("Take Seat: force across away");
