@@ -3,34 +3,18 @@
 import json
 import sys
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import Annotated, Any
 
 import typer
 
-from ulmek.core.errors import InputError, MeshError, UlmekError
+from ulmek.cli_results import results_app
+from ulmek.cli_shared import BAD_INPUT, NOT_CONVERGED, fail, load
+from ulmek.core.errors import InputError, UlmekError
 
 app = typer.Typer(help="What a bolted, pinned, pressed or geared joint does under load.", no_args_is_help=True)
 demo_app = typer.Typer(help="Demo studies of the sluice gate hoist.", no_args_is_help=True)
 app.add_typer(demo_app, name="demo")
-
-SOLVED, BAD_INPUT, NOT_CONVERGED = 0, 2, 3
-
-
-def _fail(error: UlmekError) -> NoReturn:
-    bad_input = isinstance(error, (InputError, MeshError)) or error.code == "loose"
-    typer.echo(f"ulmek: {error}", err=True)
-    raise typer.Exit(BAD_INPUT if bad_input else NOT_CONVERGED)
-
-
-def _load(file: Path) -> Any:
-    from ulmek.study.items import read_study
-
-    try:
-        return read_study(file.read_bytes())
-    except OSError as error:
-        _fail(InputError(f"the file cannot be read: {error.strerror}.", where=str(file)))
-    except UlmekError as error:
-        _fail(error)
+app.add_typer(results_app)
 
 
 @app.command()
@@ -44,7 +28,7 @@ def serve(
     try:
         serve_application(port=port, with_demo=with_demo)
     except UlmekError as error:
-        _fail(error)
+        fail(error)
 
 
 @demo_app.command("list")
@@ -62,11 +46,11 @@ def demo_write(name: str, file: Path) -> None:
     from ulmek.demo import DEMOS, demo_study
 
     if name not in DEMOS:
-        _fail(InputError(f"there is no demo '{name}'.", hint=f"Known: {', '.join(DEMOS)}."))
+        fail(InputError(f"there is no demo '{name}'.", hint=f"Known: {', '.join(DEMOS)}."))
     try:
         file.write_text(demo_study(name).model_dump_json(indent=2) + "\n")
     except OSError as error:
-        _fail(InputError(f"the file cannot be written: {error.strerror}.", where=str(file)))
+        fail(InputError(f"the file cannot be written: {error.strerror}.", where=str(file)))
 
 
 @app.command()
@@ -74,7 +58,7 @@ def check(file: Path, as_json: Annotated[bool, typer.Option("--json")] = False) 
     """Preflight: what is loose, apart or unconnected, and how big the run will be."""
     from ulmek.study.preflight import preflight
 
-    result = preflight(_load(file))
+    result = preflight(load(file))
     if as_json:
         typer.echo(result.model_dump_json(indent=2))
     else:
@@ -110,12 +94,12 @@ def joint(
     from ulmek.study.joints.follow import made_of
     from ulmek.study.units import spoken
 
-    study = _load(file)
+    study = load(file)
     try:
         after, made = join(study, picked, kind=kind, asked=dict(_entry(e) for e in asked or []), name=name)
         found = made_of(after, made)
     except UlmekError as error:
-        _fail(error)
+        fail(error)
     typer.echo(f"{made.name}: {in_words(after, made)}.")
     for line in found.told:
         typer.echo(f"  {line}")
@@ -151,7 +135,7 @@ def solve(
     from ulmek.study.preflight import require_runnable
     from ulmek.study.spoken import in_words
 
-    study = _load(file)
+    study = load(file)
     try:
         if resume is not None and out is not None and resume.resolve() == out.resolve():
             raise InputError("the folder to go on from is the one to write to.", where="--out", hint="Name another.")
@@ -159,7 +143,7 @@ def solve(
         outcome = solve_study(study, folder=out, tell=lambda _: None if as_json else _say(_), resume=resume)
     except UlmekError as error:
         error.message, error.hint = in_words(study, error.message), in_words(study, error.hint)
-        _fail(error)
+        fail(error)
     outcome.message = in_words(study, outcome.message)
     report = report_of(study, outcome)
     if out is not None:
@@ -207,7 +191,7 @@ def verify(
     from ulmek.verify import CASES, run_cases, table
 
     if only is not None and only not in CASES:
-        _fail(InputError(f"there is no case '{only}'.", hint=f"Known: {', '.join(CASES)}."))
+        fail(InputError(f"there is no case '{only}'.", hint=f"Known: {', '.join(CASES)}."))
     results = run_cases([only] if only else list(CASES))
     if as_json:
         typer.echo(json.dumps([r.as_dict() for r in results], indent=2))
@@ -225,26 +209,6 @@ def compile_code() -> None:
     from ulmek.verify.kernels import compile_kernels
 
     compile_kernels(lambda what: typer.echo(f"Compiling for {what} ..."))
-
-
-@app.command()
-def export(result: Path, to: Annotated[str, typer.Option(help="vtu, vtkhdf, csv, xlsx or step")], folder: Path) -> None:
-    """Write a run's fields, or the geometry of its study, in open formats: RESULT is its folder or its result.h5."""
-    from ulmek.store.export import export_result
-    from ulmek.study.step_export import write_assembly
-
-    try:
-        if to == "step":
-            run = result if result.is_dir() else result.parent
-            study = _load(run / "study.ulmek.json")
-            folder.mkdir(parents=True, exist_ok=True)
-            write_assembly(study, folder / f"{study.name}.step")
-            typer.echo(str(folder / f"{study.name}.step"))
-            return
-        for written in export_result(result, to, folder):
-            typer.echo(str(written))
-    except UlmekError as error:
-        _fail(error)
 
 
 def main() -> None:

@@ -9,11 +9,12 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from ulmek.api.context import Context, context
-from ulmek.api.results import part_field_named, part_values, reader_of, stored_increment
+from ulmek.api.results import part_values, reader_of, stored_increment
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.review.hot_spots import hot_spots
 from ulmek.core.review.inside import Cells, cells_of_vtk, places, plane_cut
 from ulmek.core.review.resultant import resultant
+from ulmek.store.fields import part_field_named
 from ulmek.store.results import ResultReader
 from ulmek.store.scene import pack
 from ulmek.store.texts import study_of

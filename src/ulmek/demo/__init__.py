@@ -4,7 +4,9 @@ from ulmek.demo.crossed_stops import crossed_stops
 from ulmek.demo.drum_sleeve import drum_sleeve
 from ulmek.demo.guide_roller import guide_roller
 from ulmek.demo.lifting_eye import lifting_eye
+from ulmek.demo.limit_flexure import limit_flexure
 from ulmek.demo.pinion_sector import pinion_sector
+from ulmek.demo.sill_seal import sill_seal
 from ulmek.demo.wall_bracket import wall_bracket
 from ulmek.study.items import StudyDocument
 
@@ -15,6 +17,8 @@ DEMOS = {
     "pinion-sector": pinion_sector,
     "crossed-stops": crossed_stops,
     "guide-roller": guide_roller,
+    "limit-flexure": limit_flexure,
+    "sill-seal": sill_seal,
 }
 
 

@@ -1,0 +1,1 @@
+"""Pictures of runs drawn without a browser: stage, imprints, curves, animations."""
