@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from ulmek.core.handcalc.rings import press_fit_pressure
+from ulmek.store.results import ResultReader
 
 
 def _report(name: str, folder: Path) -> dict[str, Any]:
@@ -59,3 +60,35 @@ def test_the_sector_gets_the_torque_of_its_teeth(tmp_path: Path) -> None:
     gate = supports["held"]["moment"][2] - 142.5 * supports["held"]["force"][1]
     # Teeth in the ratio 40 : 17, less the friction of the flanks.
     assert 0.97 * 40 / 17 < abs(gate / crank) < 40 / 17
+
+
+def test_the_flexure_stiffens_as_a_twisted_cross_does(tmp_path: Path) -> None:
+    motion = next(s for s in _report("limit-flexure", tmp_path)["supports"] if s["name"] == "turn")
+    with ResultReader(tmp_path / "out" / "result.h5") as result:
+        turns = [(s.values["turn"], s.carrier("turn").moment[2]) for s in result.summaries()]
+    assert motion["moment"][2] == pytest.approx(turns[-1][1])
+    # Saint-Venant of two strips of 16 × 1 mm that share their middle; their ends, which cannot warp, stiffen them.
+    first, whole = turns[0][1] / turns[0][0], turns[-1][1] / turns[-1][0]
+    free = 210e3 / 2.6 * (16 + 15) / 3 / 120
+    assert free < first < 1.2 * free
+    # Fibres away from the axis are stretched (Buckley 1914; Timoshenko 1956): E/2 (∫r⁴ − (∫r²)²/A) (φ/L)³.
+    area, square, fourth = 31.0, 4 * 8**3 / 3, 4 * 8**5 / 5
+    beyond = 210e3 / 2 * (fourth - square**2 / area) * (turns[-1][0] / 120) ** 3
+    assert (whole - first) * turns[-1][0] == pytest.approx(beyond, rel=0.15)
+
+
+def test_the_seal_slides_to_and_fro_in_a_loop_that_closes(tmp_path: Path) -> None:
+    _report("sill-seal", tmp_path)
+    with ResultReader(tmp_path / "out" / "result.h5") as result:
+        told = result.summaries()
+    at_end = {step: [s for s in told if s.step == step][-1] for step in range(5)}
+    there, back, again = (at_end[k].pairs["lip"] for k in (2, 3, 4))
+    for pair in (there, back, again):
+        assert pair.friction_force == pytest.approx(0.12 * pair.normal_force, rel=1e-3)
+    assert again.normal_force == pytest.approx(there.normal_force, rel=1e-5)
+    # What friction turns into heat on the way to and fro is the area of the loop.
+    loop = [s for s in told if s.step >= 3]
+    way = np.array([at_end[2].values["aside"], *(s.values["aside"] for s in loop)])
+    force = np.array([s.carrier("aside").force[0] for s in (at_end[2], *loop)])
+    area = float(np.sum(np.diff(way) * (force[1:] + force[:-1]) / 2))
+    assert again.dissipated - there.dissipated == pytest.approx(area, rel=0.03)

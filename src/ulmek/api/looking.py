@@ -9,12 +9,13 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
 from ulmek.api.context import Context, context
-from ulmek.api.results import part_values, reader_of, stored_increment
+from ulmek.api.results import About, part_values, reader_of, stored_increment
 from ulmek.core.errors import InputError, UnknownNameError
+from ulmek.core.review.components import principal_axes, spread_over
 from ulmek.core.review.hot_spots import hot_spots
 from ulmek.core.review.inside import Cells, cells_of_vtk, places, plane_cut
 from ulmek.core.review.resultant import resultant
-from ulmek.store.fields import part_field_named
+from ulmek.store.fields import nodes_of_face, part_field_named
 from ulmek.store.results import ResultReader
 from ulmek.store.scene import pack
 from ulmek.store.texts import study_of
@@ -68,6 +69,7 @@ class CutOrder(PlaneOfCut):
     """A cut to be shown: of one part or all, moved by the result times ``scale``."""
 
     field: str = "von_mises"
+    about: list[float] | None = None
     part: str | None = None
     scale: float = 1.0
 
@@ -79,12 +81,13 @@ def cut_by_plane(run_id: int, increment: int, order: CutOrder, ctx: Ctx) -> Resp
         at = stored_increment(reader, increment)
         parts = _parts(reader, at, order.scale, order.part)
         found = plane_cut(parts.nodes, parts.groups, order.unit(), order.offset)
-        values = part_values(ctx, run_id, reader, order.field, at)
+        values = np.asarray(found.weights @ part_values(ctx, run_id, reader, order.field, at, order.about))
+        is_told = ~np.isnan(values[found.triangles]).any(axis=1)
         arrays = {
             "positions": np.asarray(found.weights @ parts.nodes).ravel(),
-            "values": np.asarray(found.weights @ values),
-            "triangles": found.triangles.ravel(),
-            "body": found.body,
+            "values": np.nan_to_num(values),
+            "triangles": found.triangles[is_told].ravel(),
+            "body": found.body[is_told],
         }
         return Response(pack({"bodies": parts.names}, arrays), media_type="application/octet-stream")
 
@@ -95,12 +98,14 @@ class PathOrder(BaseModel):
     points: Annotated[list[Point], Field(min_length=2, max_length=400)]
     samples: Annotated[int, Field(ge=2, le=2000)] = 201
     field: str = "von_mises"
+    about: list[float] | None = None
     part: str | None = None
 
 
 class PathValues(BaseModel):
     """What a path meets: distance along it (mm), place (mm, at the start), value as the field is stored, part, and size
-    of the element (mm); value and part are None where there is no material."""
+    of the element (mm); value and part are None where there is no material, value too where
+    it cannot be told."""
 
     distance: list[float]
     at: list[list[float]]
@@ -122,14 +127,42 @@ def along_path(run_id: int, increment: int, order: PathOrder, ctx: Ctx) -> PathV
         distance = np.linspace(0.0, lengths[-1], order.samples)
         points = np.column_stack([np.interp(distance, lengths, corners[:, k]) for k in range(3)])
         found = places(parts.nodes, parts.groups, points)
-        values = np.asarray(found.weights @ part_values(ctx, run_id, reader, order.field, at))
+        values = np.asarray(found.weights @ part_values(ctx, run_id, reader, order.field, at, order.about))
         return PathValues(
             distance=distance.tolist(),
             at=points.tolist(),
-            value=[float(v) if b >= 0 else None for v, b in zip(values, found.body, strict=True)],
+            value=[float(v) if b >= 0 and not np.isnan(v) else None for v, b in zip(values, found.body, strict=True)],
             part=[parts.names[b] if b >= 0 else None for b in found.body],
             size=found.size.tolist(),
         )
+
+
+class Crosses(BaseModel):
+    """Principal stresses at places spread over the parts: places (mm, moved), values (MPa, the largest first), and
+    their directions (unit vectors in the same order)."""
+
+    at: list[list[float]]
+    values: list[list[float]]
+    directions: list[list[list[float]]]
+
+
+# So many places at most carry a cross.
+MOST_CROSSES = 700
+
+
+@router.get("/crosses")
+def list_crosses(run_id: int, increment: int, ctx: Ctx, part: str | None = None, scale: float = 1.0) -> Crosses:
+    """Directions of principal stress over what is seen of the parts."""
+    with reader_of(ctx, run_id) as reader:
+        at = stored_increment(reader, increment)
+        parts = _parts(reader, at, scale, part)
+        chosen = [i for i, name in enumerate(parts.names) if part in (None, name.split("#")[0])]
+        seen = np.concatenate(
+            [np.unique(np.vstack(list(reader.drawn_faces(i).values()))) + parts.offsets[i] for i in chosen]
+        )
+        picked = seen[spread_over(parts.nodes[seen], MOST_CROSSES)]
+        values, directions = principal_axes(reader.point_field("stress", at)[picked])
+        return Crosses(at=parts.nodes[picked].tolist(), values=values.tolist(), directions=directions.tolist())
 
 
 class HotSpotInfo(BaseModel):
@@ -145,14 +178,17 @@ class HotSpotInfo(BaseModel):
 
 
 @router.get("/hot-spots/{field}")
-def list_hot_spots(run_id: int, increment: int, field: str, ctx: Ctx, part: str | None = None) -> list[HotSpotInfo]:
+def list_hot_spots(
+    run_id: int, increment: int, field: str, ctx: Ctx, part: str | None = None, about: About = None
+) -> list[HotSpotInfo]:
     """Separate hot spots of a field, the highest first; none where it is nothing but rounding."""
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
         parts = _parts(reader, at, 0.0, part)
-        values = part_values(ctx, run_id, reader, field, at)
+        values = np.nan_to_num(part_values(ctx, run_id, reader, field, at, about))
         told = part_field_named(field)
-        spread = reader.point_field("stress_error", at) if told.unit == "MPa" else None
+        is_stress = told.unit == "MPa" and told.source in ("stress", "von_mises")
+        spread = reader.point_field("stress_error", at) if is_stress else None
         return [
             HotSpotInfo(
                 body=parts.names[s.body],
@@ -212,7 +248,9 @@ def add_up_forces(run_id: int, increment: int, order: ResultantOrder, ctx: Ctx) 
             if not len(middles):
                 raise InputError("the plane does not cut the part.", where="plane", hint="Move it into the part.")
         else:
-            beyond = np.unique(np.concatenate([_face_nodes(reader, parts, name) for name in order.faces]))
+            beyond = np.unique(
+                np.concatenate([nodes_of_face(reader, parts.names, parts.offsets, name) for name in order.faces])
+            )
             middles = parts.nodes[beyond]
         about = np.array(order.about) if order.about is not None else middles.mean(axis=0)
         force, moment = resultant(parts.nodes, forces, beyond, about)
@@ -221,17 +259,3 @@ def add_up_forces(run_id: int, increment: int, order: ResultantOrder, ctx: Ctx) 
 
 def _is_large(document: StudyDocument, step: int) -> bool:
     return document.steps[step].large_motion
-
-
-def _face_nodes(reader: ResultReader, parts: _Parts, reference: str) -> NDArray[np.int64]:
-    """Nodes of a face "part/face", of all copies of the part, or of one ("part#2/face")."""
-    part, _, face = reference.rpartition("/")
-    found = []
-    for i, name in enumerate(parts.names):
-        if part in (name, name.split("#")[0]):
-            faces = reader.faces(i)
-            if face in faces:
-                found.append(np.unique(faces[face]) + parts.offsets[i])
-    if not found:
-        raise UnknownNameError(f"there is no face '{reference}'.", where="faces", hint="Name it as part/face.")
-    return np.concatenate(found)

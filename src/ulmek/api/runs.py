@@ -8,20 +8,21 @@ from typing import Annotated, Any
 import numpy as np
 from fastapi import APIRouter, Depends, Header, Response
 from numpy.typing import NDArray
-from pydantic import TypeAdapter, ValidationError
+from pydantic import BaseModel, TypeAdapter, ValidationError
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulmek.api.context import Context, context
 from ulmek.api.models import RunInfo, RunNaming, SolvedStudy
-from ulmek.api.results import part_values, reader_of, stored_increment
+from ulmek.api.results import About, part_values, reader_of, stored_increment
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.mesh.facets import corners_of, is_edges
-from ulmek.core.review.fields import PAIR_FIELDS
 from ulmek.core.review.summary import Summary
 from ulmek.runs.events import RunEvent
 from ulmek.runs.worker import EVENTS
 from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.database import ACTIVE
+from ulmek.store.fields import friction_of, pair_values
+from ulmek.store.flat import along_outline
 from ulmek.store.records import RunRecord
 from ulmek.store.results import ResultError, ResultReader, open_result
 from ulmek.store.scene import pack_scene, patch_of, skin_of
@@ -29,7 +30,9 @@ from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
 from ulmek.study.awake import awake
 from ulmek.study.changes import changes
+from ulmek.study.items import StudyDocument
 from ulmek.study.ledger import Ledger, build_ledger
+from ulmek.study.units import value_of
 
 router = APIRouter(prefix="/api", tags=["runs"])
 Ctx = Annotated[Context, Depends(context)]
@@ -210,13 +213,23 @@ def run_scene(run_id: int, ctx: Ctx) -> Response:
             skin_of(name, nodes[offsets[i] : offsets[i + 1]], reader.drawn_faces(i), int(offsets[i]))
             for i, name in enumerate(names)
         ]
-        pairs = [p.id for p in study_of(ctx.store.run(run_id).document).pairs]
+        study = study_of(ctx.store.run(run_id).document)
+        pairs = [p.id for p in study.pairs]
         extra: dict[str, NDArray[Any]] = {}
         for i, pair in enumerate(pairs):
             positions, triangles = _patch(reader, pair, nodes)
             extra[f"pair{i}_positions"] = positions.ravel()
             extra[f"pair{i}_triangles"] = triangles.ravel()
-        return Response(pack_scene(skins, nodes, {"pairs": pairs}, extra), media_type="application/octet-stream")
+        header = {"pairs": pairs, "solid": _solid_of(study)}
+        return Response(pack_scene(skins, nodes, header, extra), media_type="application/octet-stream")
+
+
+def _solid_of(study: StudyDocument) -> dict[str, Any] | None:
+    """What a section is of: turned about the y axis, or so deep (mm); nothing of solids."""
+    if study.space == "solid":
+        return None
+    is_turned = study.space == "axisymmetric"
+    return {"is_turned": is_turned, "depth": 0.0 if is_turned else value_of(study.thickness, "length")}
 
 
 def _patch(reader: ResultReader, pair: str, nodes: NDArray[np.float64]) -> tuple[NDArray[Any], NDArray[Any]]:
@@ -234,13 +247,14 @@ def _binary(values: NDArray[Any]) -> Response:
 
 
 @router.get("/runs/{run_id}/increments/{increment}/parts/{field}", response_class=Response)
-def part_field(run_id: int, increment: int, field: str, ctx: Ctx) -> Response:
-    """A field at the skin vertices of all bodies in scene order, float32; ``motion`` gives all three components."""
+def part_field(run_id: int, increment: int, field: str, ctx: Ctx, about: About = None) -> Response:
+    """A field at the skin vertices of all bodies in scene order, float32; ``motion`` gives all three components. Not a
+    number where it cannot be told."""
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
         if field == "motion":
             return _binary(reader.point_field("displacement", at)[_skin_nodes(reader)])
-        values = part_values(ctx, run_id, reader, field, at)
+        values = part_values(ctx, run_id, reader, field, at, about)
         return _binary(values[_skin_nodes(reader)])
 
 
@@ -252,16 +266,55 @@ def _skin_nodes(reader: ResultReader) -> NDArray[np.int64]:
 
 @router.get("/runs/{run_id}/increments/{increment}/pairs/{pair}/{field}", response_class=Response)
 def pair_field(run_id: int, increment: int, pair: str, field: str, ctx: Ctx) -> Response:
-    """A field at the contact nodes of a pair, float32; ``motion`` gives their displacements."""
+    """A field at the contact nodes of a pair, float32; ``motion`` gives their displacements, ``friction`` the
+    frictional stress (MPa) on side A, three components each."""
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
-        if pair not in {p.id for p in study_of(ctx.store.run(run_id).document).pairs}:
+        study = study_of(ctx.store.run(run_id).document)
+        if pair not in {p.id for p in study.pairs}:
             raise UnknownNameError(f"there is no pair '{pair}'.", where="pair")
         if field == "motion":
             node, _ = reader.pair_patch(pair)
             return _binary(_on_patch(reader, pair, reader.point_field("displacement", at)[node]))
-        if field not in PAIR_FIELDS:
-            raise InputError(
-                f"there is no pair field '{field}'.", where="field", hint=f"Known: {', '.join(PAIR_FIELDS)}."
-            )
-        return _binary(_on_patch(reader, pair, reader.pair_field(pair, field, at)))
+        if field == "friction":
+            return _binary(_on_patch(reader, pair, reader.pair_vector(pair, at)))
+        return _binary(_on_patch(reader, pair, pair_values(study, reader, pair, field, at)))
+
+
+class AlongPair(BaseModel):
+    """A pair of a section along its outline: the way (mm) from its first contact node, and there pressure, frictional
+    stress (signed along the way) and what friction can hold (MPa), gap (mm, below zero where they cross), and place
+    (mm, at the start). held is None where the law has no friction."""
+
+    way: list[float]
+    pressure: list[float]
+    friction: list[float]
+    held: list[float] | None
+    gap: list[float]
+    at: list[list[float]]
+
+
+@router.get("/runs/{run_id}/increments/{increment}/along/{pair}")
+def along_pair(run_id: int, increment: int, pair: str, ctx: Ctx) -> AlongPair:
+    """What happens along the outline of a pair of a plane or axisymmetric section."""
+    with reader_of(ctx, run_id) as reader:
+        at = stored_increment(reader, increment)
+        study = study_of(ctx.store.run(run_id).document)
+        pressure = pair_values(study, reader, pair, "pressure", at)
+        node, facets = reader.pair_patch(pair)
+        if not is_edges(facets):
+            raise InputError("only pairs of a section have an outline.", where="pair", hint="Look at its imprint.")
+        points = reader.points()
+        order, way = along_outline(points, facets, node)
+        moved = points[node] + reader.point_field("displacement", at)[node]
+        onward = np.gradient(moved[order], axis=0) if len(order) > 1 else np.zeros((len(order), 3))
+        onward /= np.maximum(np.linalg.norm(onward, axis=1, keepdims=True), 1e-300)
+        mu = friction_of(study, pair)
+        return AlongPair(
+            way=way.tolist(),
+            pressure=pressure[order].tolist(),
+            friction=np.einsum("ni,ni->n", reader.pair_vector(pair, at)[order], onward).tolist(),
+            held=None if mu is None else (mu * pressure[order]).tolist(),
+            gap=pair_values(study, reader, pair, "gap", at)[order].tolist(),
+            at=points[node][order].tolist(),
+        )

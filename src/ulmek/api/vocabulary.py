@@ -7,6 +7,7 @@ from pydantic import BaseModel
 
 from ulmek.core.model import PRESCRIBED, LoadKind
 from ulmek.core.review.fields import FIELDS, Where
+from ulmek.report.make import CHAPTERS
 from ulmek.study.items import KINDS, KindName
 from ulmek.study.items.load import SORTS
 from ulmek.study.joints.fields import SORTS_IN_WORDS, JointSort
@@ -55,7 +56,8 @@ class SystemInfo(BaseModel):
 
 class FieldInfo(BaseModel):
     """A field of results; ``factor``: what stored values are multiplied by to read in the ``spoken`` unit;
-    ``quiet``: stored values up to this size are rounding."""
+    ``quiet``: stored values up to this size are rounding; ``is_about_axis``: it is about each part's own
+    axis or another."""
 
     name: str
     label: str
@@ -65,6 +67,14 @@ class FieldInfo(BaseModel):
     factor: float
     is_signed: bool
     quiet: float
+    is_about_axis: bool
+
+
+class ChapterInfo(BaseModel):
+    """A chapter of a report."""
+
+    name: str
+    title: str
 
 
 class Vocabulary(BaseModel):
@@ -75,11 +85,12 @@ class Vocabulary(BaseModel):
     joints: list[JointSort]
     systems: list[SystemInfo]
     fields: list[FieldInfo]
+    chapters: list[ChapterInfo]
 
 
 @router.get("/vocabulary")
 def vocabulary() -> Vocabulary:
-    """Kinds of items, of loads and of joints, unit systems, fields of results."""
+    """Kinds of items, of loads and of joints, unit systems, fields of results, chapters of reports."""
     names = get_args(KindName)
     return Vocabulary(
         kinds=[KindInfo(name=n, label=KINDS[n].label, list=KINDS[n].list) for n in names],
@@ -96,4 +107,5 @@ def vocabulary() -> Vocabulary:
             for name, of in SYSTEMS.items()
         ],
         fields=[FieldInfo(**{k: getattr(f, k) for k in FieldInfo.model_fields}) for f in FIELDS],
+        chapters=[ChapterInfo(name=n, title=t) for n, t in CHAPTERS.items()],
     )

@@ -11,9 +11,9 @@ from matplotlib.colors import Colormap, LinearSegmentedColormap
 from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
-from ulmek.draw.flat import Flat
 from ulmek.draw.ramp import ABOVE, BELOW, Scale
 from ulmek.draw.stage import Stage
+from ulmek.store.flat import Flat
 
 Array = NDArray[np.float64]
 INK, QUIET, PAPER = "#2a2d33", "#6d6a62", "#fbf9f3"

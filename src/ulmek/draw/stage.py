@@ -68,7 +68,9 @@ def picture(study: StudyDocument, reader: ResultReader, shown: Shown, size: tupl
     field = values = scale = highest = None
     if shown.field is not None:
         name, field = shown.field, part_field_named(shown.field)
-        values = _between(lambda k: values_at_nodes(study, reader, name, k), at, shown.onward) * field.factor
+        values = (
+            _between(lambda k: np.nan_to_num(values_at_nodes(study, reader, name, k)), at, shown.onward) * field.factor
+        )
         own = np.concatenate([np.arange(offsets[i], offsets[i + 1]) for i in chosen])
         scale = scale_of(_loud(values[own], field), is_signed=field.is_signed, limits=shown.limits)
         top = own[int(np.abs(values[own]).argmax())]
@@ -102,7 +104,7 @@ def shown_over_all(study: StudyDocument, reader: ResultReader, shown: Shown) -> 
         box += [moved.min(axis=0), moved.max(axis=0)]
         if field is not None and limits is None:
             scale = scale_of(
-                _loud(values_at_nodes(study, reader, field.name, k)[own] * field.factor, field),
+                _loud(np.nan_to_num(values_at_nodes(study, reader, field.name, k))[own] * field.factor, field),
                 is_signed=field.is_signed,
             )
             low, high = min(low, scale.low), max(high, scale.high)

@@ -24,10 +24,13 @@ from ulmek.study.items import StudyDocument, read_study
 
 TEMPLATES = Path(__file__).parent / "templates"
 Format = Literal["pdf", "html"]
-CHAPTERS = (
-    "verdicts", "pictures", "assembly", "pairs", "sequence", "mesh", "closed-forms", "imprints", "histories", "balance",
-    "repeat",
-)  # fmt: skip
+# What can be told, in the order of the report.
+CHAPTERS = {
+    "verdicts": "Verdicts", "pictures": "Pictures", "assembly": "Assembly and materials",
+    "pairs": "Pairs and their laws",
+    "sequence": "Sequence", "mesh": "Mesh, and how far it is settled", "closed-forms": "Hand calculations",
+    "imprints": "Imprints", "histories": "Histories", "balance": "Balance", "repeat": "To repeat it",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -36,7 +39,7 @@ class Wanted:
     that order. name, note: of the run, as it was called. made: when, as it is printed."""
 
     fields: tuple[str, ...] = ("von_mises", "displacement")
-    chapters: tuple[str, ...] = CHAPTERS
+    chapters: tuple[str, ...] = tuple(CHAPTERS)
     name: str = ""
     note: str = ""
     made: datetime | None = None
@@ -92,7 +95,7 @@ def report_on(folder: Path, wanted: Wanted) -> Report:
             "balance": lambda: of_results.balance(study, last),
             "repeat": lambda: _repeat(whole, folder),
         }
-        chapters = [makers[name]() for name in CHAPTERS if name in wanted.chapters]
+        chapters = [Chapter(title, makers[name]()) for name, title in CHAPTERS.items() if name in wanted.chapters]
         step = study.steps[last.step]
         is_whole = last.step == len(study.steps) - 1 and last.time > 1 - 1e-9
         state = "solved to the end" if is_whole else f"ended in step {step.name} at {last.time:.0%}"
@@ -107,7 +110,7 @@ def report_on(folder: Path, wanted: Wanted) -> Report:
     )  # fmt: skip
 
 
-def _repeat(study: StudyDocument, folder: Path) -> Chapter:
+def _repeat(study: StudyDocument, folder: Path) -> list[Block]:
     """What is needed to compute the same again."""
     digest = hashlib.sha256(text_of(study).encode()).hexdigest()
     rows = [["Version of Ulmek", __version__], ["Study, SHA-256 of its content", digest]]
@@ -126,7 +129,7 @@ def _repeat(study: StudyDocument, folder: Path) -> Chapter:
         "The study file and this version give the same numbers again: ulmek solve study.ulmek.json --out run, then "
         "ulmek report run."
     )
-    return Chapter("To repeat it", [Table(["", ""], rows, share=(2, 5)), Words(how)])
+    return [Table(["", ""], rows, share=(2, 5)), Words(how)]
 
 
 def write_report(folder: Path, to: Format, path: Path, wanted: Wanted) -> None:

@@ -1,4 +1,4 @@
-"""Chapters about what came back: verdicts, pictures, imprints, histories, mesh, balance."""
+"""What chapters say of what came back: verdicts, pictures, imprints, histories, mesh, balance."""
 
 from collections.abc import Callable
 
@@ -9,12 +9,13 @@ from ulmek.core.mesh.facets import is_edges
 from ulmek.core.review.balance import Carrier
 from ulmek.core.review.fields import PAIR_FIELDS
 from ulmek.core.review.summary import Summary
-from ulmek.draw.flat import along_outline, lay_flat
 from ulmek.draw.plots import Curve, curves, framed, imprint
 from ulmek.draw.ramp import scale_of
 from ulmek.draw.stage import Shown, picture
-from ulmek.report.blocks import Block, Chapter, Gallery, Picture, Table, Words
+from ulmek.report.blocks import Block, Gallery, Picture, Table, Words
 from ulmek.report.words import amount, number, share
+from ulmek.store.fields import friction_of
+from ulmek.store.flat import along_outline, lay_flat
 from ulmek.store.results import ResultReader
 from ulmek.study.items import StudyDocument
 from ulmek.study.ledger import COLUMNS, Cell, Row, build_ledger
@@ -30,7 +31,7 @@ ROUNDING = 1e-6
 SIZE = (1400, 900)
 
 
-def verdicts(study: StudyDocument, summaries: list[Summary], at: int) -> Chapter:
+def verdicts(study: StudyDocument, summaries: list[Summary], at: int) -> list[Block]:
     """The ledger with its remarks."""
     ledger = build_ledger(study, summaries, at)
     rows = []
@@ -41,7 +42,7 @@ def verdicts(study: StudyDocument, summaries: list[Summary], at: int) -> Chapter
     head = ["", *(c.capitalize() for c in COLUMNS)]
     table = Table(head, rows, share=(3, 4, 4, 4, 4))
     signs = "✓ good, ! watch, ✗ not good, · not judged. Values are those at the end; mesh and assumptions bound them."
-    return Chapter("Verdicts", [*(remarks or [Words("Nothing stands out.")]), table, Words(signs)])
+    return [*(remarks or [Words("Nothing stands out.")]), table, Words(signs)]
 
 
 def _row_name(row: Row) -> str:
@@ -59,7 +60,7 @@ def _cell(cell: Cell | None) -> str:
     return f"{MARKS[cell.grade]} {value}{cell.verdict}"
 
 
-def pictures(study: StudyDocument, reader: ResultReader, fields: list[str], at: int) -> Chapter:
+def pictures(study: StudyDocument, reader: ResultReader, fields: list[str], at: int) -> list[Block]:
     """The assembly in the colours of its parts, and each of the ``fields`` on it."""
     blocks: list[Block] = []
     for field in [None, *fields]:
@@ -74,16 +75,16 @@ def pictures(study: StudyDocument, reader: ResultReader, fields: list[str], at: 
             where = ", ".join(amount(float(np.round(x, 6)), "length") for x in place)
             told += f": {number(value)} {stage.field.spoken} in {body_name(study, body)} at ({where})"
         blocks.append(Picture(framed(stage, title), f"{told}.", 0.75))
-    return Chapter("Pictures", blocks)
+    return blocks
 
 
-def imprints(study: StudyDocument, reader: ResultReader, at: int) -> Chapter:
+def imprints(study: StudyDocument, reader: ResultReader, at: int) -> list[Block]:
     """Contact pressure of every pair where it presses: laid flat, of sections along their outline."""
     points, flat, lines = reader.points(), [], []
-    names = {p.id: (p.name, p) for p in study.pairs}
+    names = {p.id: p.name for p in study.pairs}
     for pair in reader.pairs():
         node, facets = reader.pair_patch(pair)
-        name, use = names.get(pair, (pair, None))
+        name = names[pair]
         pressure = reader.pair_field(pair, "pressure", at)
         if float(pressure.max(initial=0.0)) <= PAIR_FIELDS["pressure"].quiet:
             flat.append(f"{name} presses nowhere at the end.")
@@ -91,8 +92,9 @@ def imprints(study: StudyDocument, reader: ResultReader, at: int) -> Chapter:
             order, way = along_outline(points, facets, node)
             rub = reader.pair_field(pair, "frictional_stress", at)[order]
             curve = [Curve("pressure", way, pressure[order]), Curve("frictional stress", way, rub)]
-            if use is not None and use.law.may_slide == "friction":
-                curve.append(Curve("µ · pressure", way, use.law.mu * pressure[order], is_dashed=True))
+            mu = friction_of(study, pair)
+            if mu is not None:
+                curve.append(Curve("µ · pressure", way, mu * pressure[order], is_dashed=True))
             plot = curves(name, "way along the outline (mm)", "MPa", curve)
             lines.append(Picture(plot.encode(), f"{name}: pressure and friction along its path at the end."))
         else:
@@ -103,10 +105,10 @@ def imprints(study: StudyDocument, reader: ResultReader, at: int) -> Chapter:
     halves = [p for p in lines if p.width < 1]
     blocks: list[Block] = [p for p in lines if p.width == 1]
     blocks += [Gallery(halves[i : i + 2]) for i in range(0, len(halves), 2)]
-    return Chapter("Imprints", [*blocks, *(Words(text) for text in flat)])
+    return [*blocks, *(Words(text) for text in flat)]
 
 
-def histories(study: StudyDocument, summaries: list[Summary]) -> Chapter:
+def histories(study: StudyDocument, summaries: list[Summary]) -> list[Block]:
     """Forces of bolts and pairs, contact pressure, and what prescribed motions take, over the steps."""
     time = np.array([s.step + s.time for s in summaries])
     marks = {s.name: float(i + 1) for i, s in enumerate(study.steps) if i < summaries[-1].step + 1}
@@ -136,7 +138,7 @@ def histories(study: StudyDocument, summaries: list[Summary]) -> Chapter:
         plot = curves(title, "time in steps", unit, lines, marks=marks)
         blocks.append(Picture(plot.encode(), f"{title} over the steps.{left}"))
     blocks += [Picture(p.encode(), told) for p, told in _drives(study, summaries)]
-    return Chapter("Histories", blocks)
+    return blocks
 
 
 def _named(study: StudyDocument, names: dict[str, str], n: str) -> str:
@@ -168,7 +170,7 @@ def _moment(carrier: Carrier) -> Array:
     return np.asarray(np.array(carrier.moment) - np.cross(carrier.about, carrier.force))
 
 
-def mesh(study: StudyDocument, reader: ResultReader, summary: Summary) -> Chapter:
+def mesh(study: StudyDocument, reader: ResultReader, summary: Summary) -> list[Block]:
     """Elements of every part, and how far neighbours disagree about stress."""
     names, offsets = reader.bodies()
     numbers, starts, _ = reader.cells()
@@ -193,10 +195,10 @@ def mesh(study: StudyDocument, reader: ResultReader, summary: Summary) -> Chapte
         "How far elements around a node disagree about its stress tells where the mesh is too coarse. What a finer "
         "mesh would say has not been computed: whether the highest values are settled cannot be told from one mesh."
     )
-    return Chapter("Mesh, and how far it is settled", [Table(head, rows, (2, 3, 4, 5, 6)), Words(words)])
+    return [Table(head, rows, (2, 3, 4, 5, 6)), Words(words)]
 
 
-def balance(study: StudyDocument, summary: Summary) -> Chapter:
+def balance(study: StudyDocument, summary: Summary) -> list[Block]:
     """What carries force, and whether all of it closes."""
     lists = (study.supports, study.loads, study.walls, study.bolts, study.springs, study.links)
     names = {item.id: item.name for items in lists for item in items}
@@ -213,7 +215,7 @@ def balance(study: StudyDocument, summary: Summary) -> Chapter:
         f"Loads and what carries them close to {b.closing_error:.1e} of the largest force, {amount(b.scale, 'force')}; "
         f"of single parts at most {amount(worst, 'force')} is left over. Moments are about where each acts."
     )
-    return Chapter("Balance", [Table(head, rows, (1, 2, 3, 4, 5, 6), (4, 2, 2, 2, 2, 2, 2)), Words(words)])
+    return [Table(head, rows, (1, 2, 3, 4, 5, 6), (4, 2, 2, 2, 2, 2, 2)), Words(words)]
 
 
 def _components(values: tuple[float, ...], kind: Kind) -> list[str]:

@@ -1,8 +1,8 @@
-"""Chapters about what was modelled: parts, materials, pairs, what holds and drives, sequence, closed forms."""
+"""What chapters say of what was modelled: parts, materials, pairs, what holds and drives, sequence, closed forms."""
 
 from ulmek.core.errors import UlmekError
 from ulmek.core.geometry.recipes import RECIPES
-from ulmek.report.blocks import Block, Chapter, Table, Words
+from ulmek.report.blocks import Block, Table, Words
 from ulmek.report.words import amount, faces, number, share, vector
 from ulmek.store.results import ResultReader
 from ulmek.study.items import StudyDocument
@@ -21,7 +21,7 @@ MEANT = {"to-hold": "hold", "to-slide": "slide", "to-open": "open", "to-carry-no
 SLIDES = {"no": "does not slide", "freely": "slides freely"}
 
 
-def assembly(study: StudyDocument, reader: ResultReader) -> Chapter:
+def assembly(study: StudyDocument, reader: ResultReader) -> list[Block]:
     """Parts with their shapes, materials and meshes."""
     names, _ = reader.bodies()
     materials = {m.id: m.name for m in study.materials}
@@ -50,7 +50,7 @@ def assembly(study: StudyDocument, reader: ResultReader) -> Chapter:
             share=(3, 2, 1, 2, 2, 2.4, 4),
         ),
     ]  # fmt: skip
-    return Chapter("Assembly and materials", blocks)
+    return blocks
 
 
 def _shape(part: Part) -> str:
@@ -77,7 +77,7 @@ def _behaviour(material: object) -> str:
     return f"yields from {first.stress} to {last.stress} at a plastic strain of {share(last.strain)}{kinematic}"
 
 
-def pairs(study: StudyDocument) -> Chapter:
+def pairs(study: StudyDocument) -> list[Block]:
     """Pairs with what they may do."""
     shared = {c.id: c for c in study.contacts}
     rows = []
@@ -93,7 +93,7 @@ def pairs(study: StudyDocument) -> Chapter:
         )  # fmt: skip
     head = ["Pair", "Side A", "Side B", "Law", "Enforced", "At the start", "Meant to"]
     blocks: list[Block] = [Table(head, rows, share=(3, 4, 4, 3, 3, 2.4, 1.8))]
-    return Chapter("Pairs and their laws", blocks if rows else [Words("No parts touch in this study.")])
+    return blocks if rows else [Words("No parts touch in this study.")]
 
 
 def _law(law: Law) -> str:
@@ -108,7 +108,7 @@ def _enforced(e: EnforcementChoice) -> str:
     return stiffness if e.method == "penalty" else f"{stiffness}, augmented to {e.allowed}"
 
 
-def sequence(study: StudyDocument) -> Chapter:
+def sequence(study: StudyDocument) -> list[Block]:
     """What acts in each step, as the board draws it, and what holds."""
     head = ["", *(f"{i + 1} {s.name}" for i, s in enumerate(study.steps))]
     rows = [[f"{bolt.name} (bolt)", *_course(study, bolt.preload, "length kept")] for bolt in study.bolts]
@@ -131,7 +131,7 @@ def sequence(study: StudyDocument) -> Chapter:
     holds += [[w.name, "datum wall", w.kind, f"at ({', '.join(w.at)})"] for w in study.walls]
     holds += [[h.name, "handle", faces(study, h.faces) or (h.part or "a free point"), h.kind] for h in study.handles]
     blocks.append(Table(["What holds and drives", "Kind", "On", "How"], holds, share=(3, 3, 5, 3)))
-    return Chapter("Sequence", blocks)
+    return blocks
 
 
 def _course(study: StudyDocument, values: dict[str, str], else_: str) -> list[str]:
@@ -162,7 +162,7 @@ def _held(support: object) -> str:
     return {"fixed": "all directions", "symmetry": "plane of symmetry"}.get(kind, ", ".join(components))
 
 
-def closed_forms(study: StudyDocument) -> Chapter:
+def closed_forms(study: StudyDocument) -> list[Block]:
     """Hand calculations of the joints, with what they rest on."""
     rows = []
     for joint in study.joints:
@@ -180,6 +180,6 @@ def closed_forms(study: StudyDocument) -> Chapter:
             rows.append([joint.name, f.name, value, span, "holds" if f.holds else f.why, f.source or "–"])
     if not rows:
         none = "No joint of this study was made as a whole, so no closed form stands beside its results."
-        return Chapter("Hand calculations", [Words(none)])
+        return [Words(none)]
     head = ["Joint", "Figure", "Value", "Range", "What it rests on", "Source"]
-    return Chapter("Hand calculations", [Table(head, rows, (2,), (3, 3, 2, 3, 4, 4))])
+    return [Table(head, rows, (2,), (3, 3, 2, 3, 4, 4))]

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from openpyxl import Workbook
 
 from ulmek.core.errors import InputError
-from ulmek.core.review.fields import PAIR_FIELDS, STORED
+from ulmek.core.review.fields import PAIR_FIELDS, PAIR_STORED, STORED
 from ulmek.store.results import ResultReader, open_result
 
 # Columns of the history: title with unit → what of a pair or part it is.
@@ -127,8 +127,8 @@ def _history(reader: ResultReader) -> list[list[Any]]:
 def _contact(reader: ResultReader, pair: str) -> list[list[Any]]:
     """Every contact node of a pair at the last increment in a row, under a row of titles with units."""
     node, _ = reader.pair_patch(pair)
-    columns = [reader.pair_field(pair, field, reader.count() - 1) for field in PAIR_FIELDS]
-    titles = ["x (mm)", "y (mm)", "z (mm)", *(f"{n} ({f.unit})" for n, f in PAIR_FIELDS.items())]
+    columns = [reader.pair_field(pair, field, reader.count() - 1) for field in PAIR_STORED]
+    titles = ["x (mm)", "y (mm)", "z (mm)", *(f"{n} ({PAIR_FIELDS[n].unit})" for n in PAIR_STORED)]
     values = np.column_stack([reader.points()[node], *columns])
     return [titles, *values.tolist()]
 

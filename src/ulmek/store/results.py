@@ -27,7 +27,7 @@ from pydantic import TypeAdapter
 from ulmek.core.errors import InputError
 from ulmek.core.mesh.volume import ELEMENTS
 from ulmek.core.model import Model
-from ulmek.core.review.fields import PAIR_FIELDS, STORED
+from ulmek.core.review.fields import PAIR_STORED, STORED
 from ulmek.core.review.pair_fields import PairFields
 from ulmek.core.review.summary import Summary
 from ulmek.core.solve.history import Increment
@@ -109,13 +109,16 @@ class ResultWriter:
         own.create_dataset("summary_ends", (0,), maxshape=(None,), dtype="i8", chunks=(64,))
         own.create_dataset("finished", (1,), dtype="i1")
         pairs = own.create_group("pairs")
+        first = 0
         for interface in state.interfaces:
             group = pairs.create_group(interface.pair.name)
             group["node"] = interface.node
             group["quads"] = model.quads(interface.pair.side_a)
             group["area"] = interface.area
             n = len(interface.node)
-            for name in PAIR_FIELDS:
+            group["start_gap"] = state.gap[first : first + n]
+            first += n
+            for name in PAIR_STORED:
                 group.create_dataset(name, (0, n), maxshape=(None, n), dtype="f4", chunks=(1, n))
             group.create_dataset("friction", (0, n, 3), maxshape=(None, n, 3), dtype="f4", chunks=(1, n, 3))
 
@@ -138,7 +141,7 @@ class ResultWriter:
             _push(steps[name], 0)
         for name, pair in fields.items():
             group = own["pairs"][name]
-            for field in PAIR_FIELDS:
+            for field in PAIR_STORED:
                 _push(group[field], getattr(pair, field))
             _push(group["friction"], pair.friction)
         self._push_summary(summary)
@@ -168,7 +171,7 @@ class ResultWriter:
                 if isinstance(dataset, h5py.Dataset):
                     _copy(source["VTKHDF/Steps"][name], dataset, count)
             for pair, group in own["pairs"].items():
-                for name in (*PAIR_FIELDS, "friction"):
+                for name in (*PAIR_STORED, "friction"):
                     _copy(source["ulmek/pairs"][pair][name], group[name], count)
             for summary in old.summaries()[:count]:
                 self._push_summary(summary)
@@ -294,6 +297,25 @@ class ResultReader:
         """Contact nodes (n,) and side A quads (k, 4) of a pair, in global node numbers."""
         group = self._file["ulmek/pairs"][pair]
         return group["node"][:], group["quads"][:]
+
+    def pair_once(self, pair: str, name: str) -> Array:
+        """A field over the contact nodes of a pair that is the same at all increments.
+
+        Raises
+        ------
+        InputError : the file is of an earlier version, which did not keep it.
+        """
+        group = self._file["ulmek/pairs"][pair]
+        if name not in group:
+            raise InputError(
+                "this run was made by an earlier version, which did not keep that.", where="field",
+                hint="Run the study again.",
+            )  # fmt: skip
+        return np.asarray(group[name][:], float)
+
+    def pair_vector(self, pair: str, increment: int) -> Array:
+        """Frictional stress (n, 3) MPa on side A over the contact nodes of a pair."""
+        return np.asarray(self._file["ulmek/pairs"][pair]["friction"][increment], float)
 
     def pair_field(self, pair: str, name: str, increment: int) -> Array:
         """A field over the contact nodes of a pair at one increment."""

@@ -1,6 +1,7 @@
 """Study document → core model: values in internal units, meshes in place, faces looked up."""
 
 import json
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
@@ -195,13 +196,29 @@ def translate_beams(study: StudyDocument, handles: tuple[Handle, ...]) -> tuple[
     return beams_of(placed, handles)
 
 
-def own_axes(study: StudyDocument) -> dict[str, tuple[np.ndarray, np.ndarray]]:
-    """Origin (mm) and direction of the own z axis of every body: recipes turn about it."""
-    return {
-        name: (np.array([value_of(c, "length") for c in placement.at]), placed_axes(placement)[:, 2])
-        for part in study.parts
-        for name, placement in zip(body_names(part), part.placements, strict=True)
-    }
+@dataclass(frozen=True)
+class OwnFrame:
+    """What a body is judged in and by: origin (mm) and axes of its part as placed (rows; recipes turn about the last),
+    its material, and what its von Mises stress is judged against (MPa), if anything."""
+
+    origin: np.ndarray
+    axes: np.ndarray
+    material: CoreMaterial
+    strength: float | None
+
+
+def own_frames(study: StudyDocument) -> dict[str, OwnFrame]:
+    """The frame of every body by its name."""
+    found = {}
+    materials = {m.id: m for m in study.materials}
+    for part in study.parts:
+        material = _material(materials[part.material])
+        allowable = _allowable(materials[part.material])
+        strength = allowable if allowable is not None else material.yield_stress
+        for name, placement in zip(body_names(part), part.placements, strict=True):
+            origin = np.array([value_of(c, "length") for c in placement.at])
+            found[name] = OwnFrame(origin, placed_axes(placement).T, material, strength)
+    return found
 
 
 class _Around:

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.errors import SolveError
-from ulmek.core.review.fields import PAIR_FIELDS
+from ulmek.core.review.fields import PAIR_STORED
 from ulmek.core.review.inside import cells_of_vtk, places
 from ulmek.core.review.summary import Summary
 from ulmek.runs.solve import Outcome, solve_study
@@ -106,7 +106,7 @@ class Solved:
         with self.reader() as result:
             node, _ = result.pair_patch(pair)
             at = increment % result.count()
-            fields = {name: result.pair_field(pair, name, at) for name in PAIR_FIELDS}
+            fields = {name: result.pair_field(pair, name, at) for name in PAIR_STORED}
             return {"points": result.points()[node], **fields}
 
     def end_of(self, step: int) -> int:

@@ -22,11 +22,16 @@ export type CutFace = { positions: Float32Array; values: Float32Array; triangles
 /** Why a part could not be meshed. */
 export type MeshProblem = { code: string; message: string; where: string; hint: string };
 
+/** What a section is of: turned about the y axis, or so deep (mm). */
+export type SolidOf = { is_turned: boolean; depth: number };
+
+/** `solid`: of results of a section. */
 export type SceneBlock = {
   bodies: BodySkin[];
   patches: PairPatch[];
   bricks: Record<string, number>;
   problems: MeshProblem[];
+  solid?: SolidOf;
 };
 
 type Entry = { kind: "float32" | "uint32"; offset: number; length: number };
@@ -35,6 +40,7 @@ type Header = {
   pairs?: string[];
   bricks?: Record<string, number>;
   problems?: MeshProblem[];
+  solid?: SolidOf | null;
   arrays: Record<string, Entry>;
 };
 
@@ -80,6 +86,7 @@ export function readScene(buffer: ArrayBuffer): SceneBlock {
     })),
     bricks: header.bricks ?? {},
     problems: header.problems ?? [],
+    ...(header.solid && { solid: header.solid }),
   };
 }
 

@@ -8,8 +8,15 @@ import type { Sign, Vec } from "./drawSigns";
 import { type Placed, placeLabels } from "./labels";
 import { type Cut, type Gauge, type Offset, type Pick, type Read, Stage3D, type StageLook } from "./Stage3D";
 import { StageGauge } from "./StageGauge";
+import type { Strokes } from "./strokes";
+import type { ViewTie } from "./viewTie";
 
-export type StageCamera = (width: number) => { still: string; labels: { text: string; x: number; y: number }[] };
+export type StageCamera = (width: number) => {
+  still: string;
+  labels: { text: string; x: number; y: number }[];
+  towards: Vec;
+  up: Vec;
+};
 export type StageLabel = { id: string; at: Vec; text: string; tone: Sign["tone"] };
 const TONES: Record<Sign["tone"], string> = { load: "text-ink", hold: "text-quiet", tight: "text-copper" };
 /** Room between a point and its label, in pixels. */
@@ -65,6 +72,10 @@ type Props = {
   onRead?: (read: Read | undefined) => void;
   /** Lines over everything, by their points. */
   lines?: Vec[][];
+  /** Arrows and crosses over everything. */
+  strokes?: Strokes | undefined;
+  /** Other stages that are looked at together with this one. */
+  tie?: ViewTie | undefined;
   /** A place that the view goes to when it is another one. */
   focus?: { at: Vec; number: number };
   /** A press of the right button that turned nothing: all faces under it, and where it was. */
@@ -102,6 +113,8 @@ export function Stage({
   readOf,
   onRead,
   lines = NO_LINES,
+  strokes,
+  tie,
   focus,
   camera,
   onPeel,
@@ -152,7 +165,8 @@ export function Stage({
   }, [block, signs]);
 
   useEffect(() => stage.current?.cutAway(cut), [cut]);
-  useEffect(() => stage.current?.trace(lines), [lines]);
+  useEffect(() => stage.current?.trace(lines, strokes), [lines, strokes]);
+  useEffect(() => stage.current?.tieTo(tie), [tie]);
   useEffect(() => {
     if (!camera) return;
     camera.current = (width) => {
@@ -161,7 +175,8 @@ export function Stage({
         const at = places[id]?.text;
         return at ? [{ text, x: (at.x + BESIDE) / w, y: at.y / h }] : [];
       });
-      return { still: stage.current?.picture(width) ?? "", labels: standing };
+      const { towards, up } = stage.current?.view() ?? { towards: [0, 0, 1] as Vec, up: [0, 1, 0] as Vec };
+      return { still: stage.current?.picture(width) ?? "", labels: standing, towards, up };
     };
     return () => {
       camera.current = null;

@@ -16,6 +16,8 @@ import {
 } from "./materials";
 import { type Mirrors, imagesIn } from "./mirrors";
 import { type SkinPlace, pointOn, valueOn } from "./skinPlaces";
+import { type Strokes, strokeObject } from "./strokes";
+import type { ViewTie } from "./viewTie";
 
 export type BodyLook = "solid" | "ghost" | "field" | "hidden";
 
@@ -116,6 +118,7 @@ export class Stage3D {
   private readonly images = new THREE.Group();
   /** Skins where they are seen, to be picked: made when first asked for of a look. */
   private readonly moved = new Map<Skin, { look: StageLook; skin: Skin }>();
+  private tie: ViewTie | undefined;
   private pending = 0;
   private swaying = 0;
   private readonly listeners = new Set<() => void>();
@@ -134,7 +137,10 @@ export class Stage3D {
     host.appendChild(this.renderer.domElement);
     this.camera.up.set(0, 1, 0);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
-    this.controls.addEventListener("change", this.draw);
+    this.controls.addEventListener("change", () => {
+      this.draw();
+      this.tie?.turned(this);
+    });
     this.scene.add(this.content, this.cutMesh, this.strokes, this.images);
     this.watcher = new ResizeObserver(() => this.resize());
     this.watcher.observe(host);
@@ -144,6 +150,7 @@ export class Stage3D {
   dispose(): void {
     cancelAnimationFrame(this.pending);
     cancelAnimationFrame(this.swaying);
+    this.tieTo(undefined);
     this.watcher.disconnect();
     this.controls.dispose();
     this.clear();
@@ -433,8 +440,8 @@ export class Stage3D {
     return found?.place && { body: found.body, place: found.place, point: found.point };
   }
 
-  /** Draw lines through points over everything. */
-  trace(lines: Vec[][]): void {
+  /** Draw lines through points, and strokes, over everything. */
+  trace(lines: Vec[][], strokes: Strokes | undefined): void {
     dispose(this.strokes);
     this.strokes.clear();
     for (const points of lines) {
@@ -444,6 +451,31 @@ export class Stage3D {
       line.renderOrder = 100;
       this.strokes.add(line);
     }
+    if (strokes) this.strokes.add(strokeObject(strokes));
+    this.draw();
+  }
+
+  /** Where it is looked at from: the direction to the eye, and what is up. */
+  view(): { towards: Vec; up: Vec } {
+    const up = new THREE.Vector3(0, 1, 0).applyQuaternion(this.camera.quaternion);
+    return { towards: this.camera.position.clone().sub(this.controls.target).normalize().toArray(), up: up.toArray() };
+  }
+
+  /** Look together with others: where one is turned to, all turn. */
+  tieTo(tie: ViewTie | undefined): void {
+    this.tie?.leave(this);
+    this.tie = tie;
+    tie?.join(this);
+  }
+
+  /** Look from where another stage does. */
+  lookAs(other: Stage3D): void {
+    this.camera.position.copy(other.camera.position);
+    this.controls.target.copy(other.controls.target);
+    this.camera.near = other.camera.near;
+    this.camera.far = other.camera.far;
+    this.camera.updateProjectionMatrix();
+    this.controls.update();
     this.draw();
   }
 

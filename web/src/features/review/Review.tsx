@@ -8,16 +8,20 @@ import { Board, boardHeight } from "@/features/board/Board";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import type { Vec } from "@/scene/drawSigns";
 import { Stage, type StageCamera, type StageLabel } from "@/scene/Stage";
-import { type Mirrors, halvesOf } from "@/scene/mirrors";
+import { halvesOf } from "@/scene/mirrors";
 import type { Read } from "@/scene/Stage3D";
-import { tell, tellProblem } from "@/ui/notices";
-import { Section } from "@/ui/Section";
+import { ViewTie } from "@/scene/viewTie";
+import { tellProblem } from "@/ui/notices";
 import { Select } from "@/ui/Select";
 import { Workroom } from "@/ui/Workroom";
 
+import { AlongOutline } from "./AlongOutline";
+import { AxisSelect } from "./AxisSelect";
+import { Beside } from "./Beside";
 import { Curves } from "./Curves";
 import { DetailPanel } from "./DetailPanel";
 import { fieldsOf, type Shown } from "./fields";
+import { HandOn } from "./HandOn";
 import { HotSpots } from "./HotSpots";
 import { Imprint } from "./Imprint";
 import { LedgerPanel } from "./LedgerPanel";
@@ -28,14 +32,15 @@ import { saveFile } from "./quantities";
 import { extremeLabels, pinLabels, readingAt } from "./readings";
 import { RunCard, runName } from "./RunCard";
 import { useCutFace, useHotSpots, usePath, useThrough } from "./useInside";
+import { ToolButtons } from "./ToolButtons";
 import { useReviewLook } from "./useReviewLook";
+import { useStrokes } from "./useStrokes";
 import { useTools } from "./useTools";
 
 const NOTHING = { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 };
 const SCALES = [1, 10, 50, 200].map((s) => ({ value: String(s), label: s === 1 ? "true scale" : `moved ×${s}` }));
 const PLAY_MS = 450;
 const PICTURE_WIDTH = 1920;
-const LINK = "text-verdigris hover:underline";
 const NO_LABELS: StageLabel[] = [];
 const NO_LINES: Vec[][] = [];
 
@@ -67,7 +72,12 @@ export function Review({ info }: { info: StudyInfo }) {
   const cutFace = useCutFace(run?.id, at, shown, cut.plane?.cut, Number(scale));
   const fieldKey = `${shown.kind}/${shown.field}`;
   const own = tools.own[fieldKey];
-  const view = useReviewLook(study, run?.id, at, shown, Number(scale), own, cutFace, tools.mirrors);
+  const view = useReviewLook({
+    ...{ study, head: at, shown, scale: Number(scale), own, cutFace },
+    ...{ runId: run?.id, mirrors: tools.mirrors, isSolid: tools.isSolid },
+  });
+  const strokes = useStrokes(run?.id, at, shown, view, tools.isDirected);
+  const [tie] = useState(() => new ViewTie());
   const path = usePath(run?.id, at, shown, asEnds(tools.ends));
   const spots = useHotSpots(run?.id, at, shown);
   const cutPart = shown.kind === "part" ? shown.part : undefined;
@@ -118,18 +128,39 @@ export function Review({ info }: { info: StudyInfo }) {
       {ledger.data && <LedgerPanel ledger={ledger.data} shown={shown} onShow={setChosen} />}
     </div>
   );
+  const takePicture = async () => {
+    const taken = camera.current?.(PICTURE_WIDTH);
+    if (!taken || !view) return;
+    const { factor, unit: read } = standsFor(view.meaning.spoken);
+    const { low, high, signed, marksBeyond = false } = view.limits;
+    const picture = await captioned(taken.still, PICTURE_WIDTH, {
+      title: `${view.meaning.label}: ${title}`,
+      below: `${study.title} · run ${run.id}, r${run.revision} · increment ${at + 1} · ${SCALES.find((s) => s.value === scale)?.label}`,
+      labels: taken.labels,
+      ...(shown.field !== "status" && {
+        legend: { low: low * factor, high: high * factor, unit: read, signed, marksBeyond },
+      }),
+    });
+    saveFile("picture.png", picture);
+  };
   const numbers = (
     <div tabIndex={0} className="h-full overflow-auto">
       {view?.look.patch && shown.kind === "pair" && view.block.patches[view.look.patch.index] && (
         <div className="px-4 pt-2">
-          <h2 className="pb-1 text-[12px] font-semibold tracking-wide text-quiet">Imprint</h2>
-          <Imprint
-            patch={view.block.patches[view.look.patch.index]!}
-            values={view.look.patch.values}
-            limits={view.limits}
-            unit={view.meaning.spoken}
-            isStatus={view.look.patch.status}
-          />
+          <h2 className="pb-1 text-[12px] font-semibold tracking-wide text-quiet">
+            {view.block.solid ? "Along its outline" : "Imprint"}
+          </h2>
+          {view.block.solid ? (
+            <AlongOutline run={run.id} increment={at} pair={shown.pair} name={title ?? shown.pair} />
+          ) : (
+            <Imprint
+              patch={view.block.patches[view.look.patch.index]!}
+              values={view.look.patch.values}
+              limits={view.limits}
+              unit={view.meaning.spoken}
+              isStatus={view.look.patch.status}
+            />
+          )}
         </div>
       )}
       {view && shown.kind === "part" && (tools.tool === "path" || tools.ends.length > 0) && (
@@ -157,19 +188,15 @@ export function Review({ info }: { info: StudyInfo }) {
         />
       )}
       <div className="px-4">
-        <Section title="To hand on">
-          <p className="flex flex-wrap gap-x-4 gap-y-1">
-            <button type="button" className={LINK} onClick={() => tell(takePicture())}>
-              Picture
-            </button>
-            <a className={LINK} href={`/api/runs/${run.id}/results.xlsx`} download>
-              Tables (XLSX)
-            </a>
-            <a className={LINK} href={`/api/runs/${run.id}/results.vtkhdf`} download>
-              Fields (VTKHDF)
-            </a>
-          </p>
-        </Section>
+        <HandOn
+          run={run}
+          shown={shown}
+          scale={Number(scale)}
+          isSolid={tools.isSolid}
+          limits={own && [own.low, own.high]}
+          camera={camera}
+          onPicture={takePicture}
+        />
       </div>
       {view && shown.kind === "part" && (
         <div className="px-4">
@@ -186,21 +213,6 @@ export function Review({ info }: { info: StudyInfo }) {
       </div>
     </div>
   );
-  const takePicture = async () => {
-    const taken = camera.current?.(PICTURE_WIDTH);
-    if (!taken || !view) return;
-    const { factor, unit: read } = standsFor(view.meaning.spoken);
-    const { low, high, signed, marksBeyond = false } = view.limits;
-    const picture = await captioned(taken.still, PICTURE_WIDTH, {
-      title: `${view.meaning.label}: ${title}`,
-      below: `${study.title} · run ${run.id}, r${run.revision} · increment ${at + 1} · ${SCALES.find((s) => s.value === scale)?.label}`,
-      labels: taken.labels,
-      ...(shown.field !== "status" && {
-        legend: { low: low * factor, high: high * factor, unit: read, signed, marksBeyond },
-      }),
-    });
-    saveFile("picture.png", picture);
-  };
   const switches = (
     <span role="group" aria-label="Below the stage" className="flex gap-2">
       {(["board", "curves"] as const).map((which) => (
@@ -271,87 +283,109 @@ export function Review({ info }: { info: StudyInfo }) {
       right={{ label: "the numbers", size: 290, least: 240, children: numbers }}
       bottom={{ label: "the sequence", size: boardHeight(study), least: 90, children: sequence }}
     >
-      <Stage
-        block={view?.block}
-        look={view?.look ?? NOTHING}
-        cut={cut.plane?.cut}
-        hasLegend
-        camera={camera}
-        labels={labels}
-        lines={path.data && tools.ends.length === 2 ? [tools.ends] : NO_LINES}
-        {...(tools.focus && { focus: tools.focus })}
-        {...(view && !isStatus && { readOf: (read: Read) => readingAt(view, read, unit) })}
-        {...(tools.tool !== "choose" && { onRead: press })}
-        onPick={(pick) => {
-          const body = view?.block.bodies.find((b) => b.name === pick?.body);
-          setPicked(
-            pick?.place && body
-              ? { point: pick.point.toArray(), normal: normalAt(body.positions, pick.place.corners) }
-              : undefined,
-          );
-          setChosen({
-            kind: "part",
-            part: pick?.body.split("#")[0],
-            field: shown.kind === "part" ? shown.field : "von_mises",
-          });
-        }}
-      >
-        <div className="absolute inset-x-4 top-2 flex items-start justify-between gap-4">
-          <p
-            className="min-w-0 truncate pt-1"
-            data-testid="shown"
-            data-shown={`${shown.kind}/${shown.kind === "pair" ? shown.pair : (shown.part ?? "all")}/${shown.field}/${at}`}
+      <div className="flex h-full">
+        <div className="min-w-0 flex-1">
+          <Stage
+            block={view?.block}
+            look={view?.look ?? NOTHING}
+            cut={cut.plane?.cut}
+            hasLegend
+            camera={camera}
+            labels={labels}
+            lines={path.data && tools.ends.length === 2 ? [tools.ends] : NO_LINES}
+            strokes={strokes}
+            tie={tie}
+            {...(tools.focus && { focus: tools.focus })}
+            {...(view && !isStatus && { readOf: (read: Read) => readingAt(view, read, unit) })}
+            {...(tools.tool !== "choose" && { onRead: press })}
+            onPick={(pick) => {
+              const body = view?.block.bodies.find((b) => b.name === pick?.body);
+              setPicked(
+                pick?.place && body
+                  ? { point: pick.point.toArray(), normal: normalAt(body.positions, pick.place.corners) }
+                  : undefined,
+              );
+              setChosen({
+                kind: "part",
+                part: pick?.body.split("#")[0],
+                field: shown.kind === "part" ? shown.field : "von_mises",
+              });
+            }}
           >
-            <b>{view?.meaning.label ?? "…"}</b>{" "}
-            <span className="text-quiet">
-              on {title} · increment {at + 1}
-            </span>
-          </p>
-          <div className="flex shrink-0 items-center gap-2">
-            <Select
-              label="Field"
-              hideLabel
-              value={shown.field}
-              options={fieldsOf(shown.kind).map((f) => ({ value: f.name, label: f.label }))}
-              onChange={(field) => setChosen({ ...shown, field })}
-            />
-            <Select label="Motion" hideLabel value={scale} options={SCALES} onChange={setScale} />
-          </div>
-        </div>
-        <div className="absolute top-11 right-4 flex items-center gap-2 rounded bg-stage/80 pl-1">
-          <ToolButtons tools={tools} hasPath={shown.kind === "part"} halves={halves} />
-          {cut.section && picked && (
+            <div className="absolute inset-x-4 top-2 flex items-start justify-between gap-4">
+              <p
+                className="min-w-0 truncate pt-1"
+                data-testid="shown"
+                data-shown={`${shown.kind}/${shown.kind === "pair" ? shown.pair : (shown.part ?? "all")}/${shown.field}/${at}`}
+              >
+                <b>{view?.meaning.label ?? "…"}</b>{" "}
+                <span className="text-quiet">
+                  on {title} · increment {at + 1}
+                </span>
+              </p>
+              <div className="flex shrink-0 items-center gap-2">
+                <Select
+                  label="Field"
+                  hideLabel
+                  value={shown.field}
+                  options={fieldsOf(shown.kind).map((f) => ({ value: f.name, label: f.label }))}
+                  onChange={(field) => setChosen({ ...shown, field })}
+                />
+                {shown.kind === "part" && view?.meaning.is_about_axis && (
+                  <AxisSelect about={shown.about} onAbout={(about) => setChosen({ ...shown, about })} />
+                )}
+                <Select label="Motion" hideLabel value={scale} options={SCALES} onChange={setScale} />
+              </div>
+            </div>
+            <div className="absolute top-11 right-4 flex items-center gap-2 rounded bg-stage/80 pl-1">
+              <ToolButtons tools={tools} isOfParts={shown.kind === "part"} halves={halves} isSection={!!block?.solid} />
+              {cut.section && picked && (
+                <button
+                  type="button"
+                  className="text-[13px] text-verdigris hover:underline"
+                  onClick={() => cut.cutAlong(picked.point, picked.normal)}
+                >
+                  along the picked face
+                </button>
+              )}
+              {study.space === "solid" && <CutSwitch {...cut} />}
+            </div>
+            {view &&
+              (isStatus ? (
+                <StatusLegend />
+              ) : (
+                <Legend
+                  {...view.limits}
+                  unit={unit}
+                  isQuiet={view.isQuiet}
+                  own={own}
+                  onOwn={(next) => tools.setOwn({ ...tools.own, [fieldKey]: next })}
+                />
+              ))}
+            <CutControl {...cut} place="top-20" />
             <button
               type="button"
-              className="text-[13px] text-verdigris hover:underline"
-              onClick={() => cut.cutAlong(picked.point, picked.normal)}
+              onClick={() => setPlaying(!playing)}
+              className="absolute right-4 bottom-3 rounded-md border border-line bg-paper px-3 py-1 hover:bg-verdigris-pale"
             >
-              along the picked face
+              {playing ? "Pause" : "Play"}
             </button>
-          )}
-          {study.space === "solid" && <CutSwitch {...cut} />}
+          </Stage>
         </div>
-        {view &&
-          (isStatus ? (
-            <StatusLegend />
-          ) : (
-            <Legend
-              {...view.limits}
-              unit={unit}
-              isQuiet={view.isQuiet}
-              own={own}
-              onOwn={(next) => tools.setOwn({ ...tools.own, [fieldKey]: next })}
-            />
-          ))}
-        <CutControl {...cut} place="top-20" />
-        <button
-          type="button"
-          onClick={() => setPlaying(!playing)}
-          className="absolute right-4 bottom-3 rounded-md border border-line bg-paper px-3 py-1 hover:bg-verdigris-pale"
-        >
-          {playing ? "Pause" : "Play"}
-        </button>
-      </Stage>
+        {tools.isBeside && now && (
+          <Beside
+            runs={withResults}
+            run={run}
+            time={now.step + now.time}
+            shown={shown}
+            scale={Number(scale)}
+            limits={view?.limits}
+            isSolid={tools.isSolid}
+            mirrors={tools.mirrors}
+            tie={tie}
+          />
+        )}
+      </div>
     </Workroom>
   );
 }
@@ -362,81 +396,6 @@ type Picked = { point: Vec; normal: Vec };
 function normalAt(positions: Float32Array, corners: readonly [number, number, number]): Vec {
   const [a, b, c] = corners.map((v) => new THREE.Vector3().fromArray(positions, 3 * v));
   return b!.sub(a!).cross(c!.sub(a!)).normalize().toArray();
-}
-
-/** What a press on the stage does, and what is marked there. */
-function ToolButtons({
-  tools,
-  hasPath,
-  halves,
-}: {
-  tools: ReturnType<typeof useTools>;
-  hasPath: boolean;
-  /** Planes that nothing crosses: what is shown may be half of it. */
-  halves: Mirrors | undefined;
-}) {
-  const look = (isOn: boolean) =>
-    `rounded border px-2 py-0.5 text-[13px] ${isOn ? "border-verdigris bg-verdigris-pale text-verdigris" : "border-line bg-paper"}`;
-  const toggle = (tool: "read" | "path") => tools.setTool(tools.tool === tool ? "choose" : tool);
-  return (
-    <>
-      {tools.pins.length > 0 && (
-        <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => tools.setPins([])}>
-          clear readings
-        </button>
-      )}
-      <button
-        type="button"
-        aria-pressed={tools.tool === "read"}
-        title="Press on the stage to pin what is read there"
-        className={look(tools.tool === "read")}
-        onClick={() => toggle("read")}
-      >
-        pin
-      </button>
-      {hasPath && (
-        <button
-          type="button"
-          aria-pressed={tools.tool === "path"}
-          title="A line through the parts, and the field along it"
-          className={look(tools.tool === "path")}
-          onClick={() => toggle("path")}
-        >
-          path
-        </button>
-      )}
-      <button
-        type="button"
-        aria-pressed={tools.marksExtremes}
-        title="Mark the highest and lowest of what is shown"
-        className={look(tools.marksExtremes)}
-        onClick={() => tools.setMarksExtremes(!tools.marksExtremes)}
-      >
-        extremes
-      </button>
-      {halves?.some(Boolean) && (
-        <span role="group" aria-label="Mirrored" className="flex items-center gap-1">
-          {(["x", "y", "z"] as const).map(
-            (axis, k) =>
-              halves[k] && (
-                <button
-                  key={axis}
-                  type="button"
-                  aria-pressed={tools.mirrors[k]}
-                  title={`See the other half too, mirrored in the plane ${axis} = 0`}
-                  className={look(tools.mirrors[k] ?? false)}
-                  onClick={() =>
-                    tools.setMirrors(tools.mirrors.map((m, i) => (i === k ? !m : m)) as unknown as Mirrors)
-                  }
-                >
-                  mirror {axis}
-                </button>
-              ),
-          )}
-        </span>
-      )}
-    </>
-  );
 }
 
 /** What must be known before the figures are read: a later run that came to nothing, a result that cannot be read. */

@@ -3,7 +3,18 @@ import { type FieldInfo, vocabulary } from "@/api/vocabulary";
 
 /** What is shown: a field of one pair, or of one part or all. Names of fields are those of the server's table. */
 export type Shown =
-  { kind: "pair"; pair: string; field: string } | { kind: "part"; part: string | undefined; field: string };
+  | { kind: "pair"; pair: string; field: string }
+  | { kind: "part"; part: string | undefined; field: string; about?: number[] | undefined };
+
+/** The axis that a field is about, where it is another than each part's own: a point (mm) and a direction. */
+export const aboutOf = (shown: Shown): number[] | undefined =>
+  shown.kind === "part" && meaningOf(shown).is_about_axis ? shown.about : undefined;
+
+/** The part of an address that asks for what is shown of parts. */
+export function fieldPath(shown: Shown & { kind: "part" }): string {
+  const about = aboutOf(shown);
+  return about ? `${shown.field}?${about.map((n) => `about=${n}`).join("&")}` : shown.field;
+}
 
 /** The fields that can be shown where something is shown. */
 export const fieldsOf = (where: Shown["kind"]): FieldInfo[] => vocabulary().fields.filter((f) => f.where === where);

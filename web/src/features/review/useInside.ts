@@ -6,7 +6,7 @@ import { type CutFace, readCut } from "@/api/sceneBlock";
 import type { Vec } from "@/scene/drawSigns";
 import type { Cut } from "@/scene/Stage3D";
 
-import type { Shown } from "./fields";
+import { type Shown, aboutOf } from "./fields";
 
 /** How long a plane that is dragged stands still before the field on it is fetched. */
 const SETTLES_MS = 60;
@@ -33,11 +33,12 @@ export function useCutFace(
   const wanted = useSettled(cut ?? null);
   const isAsked = run !== undefined && increment !== undefined && shown.kind === "part" && !!cut && !!wanted;
   const part = shown.kind === "part" ? shown.part : undefined;
+  const about = aboutOf(shown);
   const found = useQuery({
-    queryKey: ["cut", run, increment, shown.field, part, scale, wanted],
+    queryKey: ["cut", run, increment, shown.field, part, scale, wanted, about],
     queryFn: async () => {
       const [x, y, z, offset] = wanted ?? [0, 0, 0, 0];
-      const order = { normal: [x, y, z], offset, field: shown.field, part: part ?? null, scale };
+      const order = { normal: [x, y, z], offset, field: shown.field, part: part ?? null, scale, about: about ?? null };
       return readCut(await fetchBinary(`/api/runs/${run}/increments/${increment}/cut`, order));
     },
     enabled: isAsked,
@@ -62,12 +63,12 @@ export const usePath = (
   ends: PathEnds | undefined,
 ) =>
   useQuery({
-    queryKey: ["path", run, increment, shown.field, ends],
+    queryKey: ["path", run, increment, shown.field, ends, aboutOf(shown)],
     queryFn: async () =>
       unwrap<PathValues>(
         await api.POST("/api/runs/{run_id}/increments/{increment}/path", {
           params: { path: { run_id: run ?? 0, increment: increment ?? 0 } },
-          body: { points: ends ?? [], field: shown.field, samples: 301 },
+          body: { points: ends ?? [], field: shown.field, samples: 301, about: aboutOf(shown) ?? null },
         }),
       ),
     enabled: run !== undefined && increment !== undefined && shown.kind === "part" && !!ends,
@@ -85,7 +86,10 @@ export const useHotSpots = (run: number | undefined, increment: number | undefin
         await api.GET("/api/runs/{run_id}/increments/{increment}/hot-spots/{field}", {
           params: {
             path: { run_id: run ?? 0, increment: increment ?? 0, field: shown.field },
-            query: shown.kind === "part" && shown.part !== undefined ? { part: shown.part } : {},
+            query: {
+              ...(shown.kind === "part" && shown.part !== undefined && { part: shown.part }),
+              ...(aboutOf(shown) && { about: aboutOf(shown)! }),
+            },
           },
         }),
       ),

@@ -6,36 +6,61 @@ import { bodyColours } from "@/features/bench/benchLook";
 import type { CutFace } from "@/api/sceneBlock";
 import type { FieldInfo } from "@/api/vocabulary";
 import type { Mirrors } from "@/scene/mirrors";
+import { solidOf } from "@/scene/solids";
 import type { Limits, StageLook } from "@/scene/Stage3D";
 
 import type { Range } from "./Legend";
-import { type Shown, limitsOf, meaningOf, perBody, perBodyVector } from "./fields";
+import { type Shown, fieldPath, limitsOf, meaningOf, perBody, perBodyVector } from "./fields";
 
-/** Scene and look for what is shown at an increment: one pair's patch, or parts as a field, the rest ghosted. */
-export function useReviewLook(
-  study: StudyDocument,
-  runId: number | undefined,
-  head: number | undefined,
-  shown: Shown,
-  scale: number,
-  own: Range | undefined,
-  cutFace: CutFace | undefined,
-  mirrors: Mirrors,
-) {
+type Wanted = {
+  study: StudyDocument | undefined;
+  runId: number | undefined;
+  head: number | undefined;
+  shown: Shown;
+  scale: number;
+  /** Limits set by hand. */
+  own?: Range | undefined;
+  cutFace?: CutFace | undefined;
+  mirrors?: Mirrors;
+  /** Sections as the solids that they are of. */
+  isSolid?: boolean;
+};
+const NO_MIRRORS: Mirrors = [false, false, false];
+
+/**
+ * Scene and look for what is shown at an increment: one pair's patch, or parts as a field, the rest ghosted; so are parts
+ * of which the field cannot be told.
+ */
+export function useReviewLook({
+  study,
+  runId,
+  head,
+  shown,
+  scale,
+  own,
+  cutFace,
+  mirrors = NO_MIRRORS,
+  isSolid = false,
+}: Wanted) {
   const scene = useRunScene(runId, head !== undefined);
   const at = head === undefined ? undefined : String(head);
   const motion = useField(runId, at && `${at}/parts/motion`);
-  const partValues = useField(runId, at && shown.kind === "part" ? `${at}/parts/${shown.field}` : undefined);
+  const partValues = useField(runId, at && shown.kind === "part" ? `${at}/parts/${fieldPath(shown)}` : undefined);
   const pairValues = useField(
     runId,
     at && shown.kind === "pair" ? `${at}/pairs/${shown.pair}/${shown.field}` : undefined,
   );
   const pairMotion = useField(runId, at && shown.kind === "pair" ? `${at}/pairs/${shown.pair}/motion` : undefined);
   const meaning = meaningOf(shown);
+  const section = scene.data;
+  const solid = useMemo(
+    () => (isSolid && section?.solid ? solidOf(section, section.solid) : undefined),
+    [section, isSolid],
+  );
 
   return useMemo(() => {
     const block = scene.data;
-    if (!block || !motion.data) return undefined;
+    if (!block || !motion.data || !study) return undefined;
     const base = {
       colours: bodyColours(study, block),
       highlights: [],
@@ -46,16 +71,30 @@ export function useReviewLook(
     };
     if (shown.kind === "part") {
       if (!partValues.data) return undefined;
-      const chosen = block.bodies.map((b) => shown.part === undefined || b.name.split("#")[0] === shown.part);
-      const scaled = partValues.data.map((v) => v * meaning.factor);
-      const fields = perBody(block, scaled).map((values, i) => (chosen[i] ? values : undefined));
+      const scaled = perBody(
+        block,
+        partValues.data.map((v) => v * meaning.factor),
+      );
+      const chosen = block.bodies.map(
+        (b, i) => (shown.part === undefined || b.name.split("#")[0] === shown.part) && !Number.isNaN(scaled[i]?.[0]),
+      );
+      const fields = scaled.map((values, i) => (chosen[i] ? values : undefined));
       const onCut = cutFace && { ...cutFace, values: cutFace.values.map((v) => v * meaning.factor) };
       const found = limitsOf([...fields, onCut?.values], meaning.is_signed);
       const isQuiet = Math.max(-found.low, found.high) <= meaning.quiet * meaning.factor;
       const limits = limitsWithin(found, own, meaning, isQuiet);
       const look: StageLook = { ...base, looks: chosen.map((c) => (c ? "field" : "ghost")), fields, limits };
       if (onCut) look.cutFace = onCut;
-      return { block, look, limits, meaning, isQuiet };
+      if (!isSolid || !solid) return { block, look, limits, meaning, isQuiet };
+      const spread = (values: (Float32Array | undefined)[] | undefined, width: 1 | 3) =>
+        (values ?? []).map((v, i) => v && solid.spread(i, v, width));
+      return {
+        block: solid.block,
+        look: { ...look, fields: spread(fields, 1), motion: spread(look.motion, 3) },
+        limits,
+        meaning,
+        isQuiet,
+      };
     }
     const index = block.patches.findIndex((p) => p.pair === shown.pair);
     const nodes = (block.patches[index]?.positions.length ?? 0) / 3;
@@ -68,7 +107,7 @@ export function useReviewLook(
     )
       return undefined;
     const values = pairValues.data.map((v) => v * meaning.factor);
-    const found = limitsOf([values], false);
+    const found = limitsOf([values], meaning.is_signed);
     if (shown.field === "gap") found.low = values.reduce((a, b) => Math.min(a, b), found.high);
     const isQuiet = Math.max(-found.low, found.high) <= meaning.quiet * meaning.factor;
     const limits = limitsWithin(found, own, meaning, isQuiet);
@@ -92,6 +131,8 @@ export function useReviewLook(
     own,
     cutFace,
     mirrors,
+    isSolid,
+    solid,
   ]);
 }
 

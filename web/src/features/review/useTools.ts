@@ -20,6 +20,14 @@ export function useTools() {
   const [focus, setFocus] = useState<{ at: Vec; number: number }>();
 
   const [mirrors, setMirrors] = useState<Mirrors>([false, false, false]);
+  const [isDirected, setDirected] = useState(false);
+  const [isSolid, setSolid] = useState(false);
+  const [isBeside, setBeside] = useState(false);
+  /** Readings are pinned on what is drawn: what is drawn otherwise has them no more. */
+  const toggleSolid = () => {
+    setSolid(!isSolid);
+    setPins([]);
+  };
 
   const pin = (read: Pick<Pin, "body" | "place">) =>
     setPins((before) => [...before, { id: `pin-${before.length + 1}`, body: read.body, place: read.place }]);
@@ -31,5 +39,6 @@ export function useTools() {
   return {
     ...{ tool, setTool, pins, setPins, pin, ends, setEnds, setEnd, inward },
     ...{ marksExtremes, setMarksExtremes, own, setOwn, focus, goTo, mirrors, setMirrors },
+    ...{ isDirected, setDirected, isSolid, toggleSolid, isBeside, setBeside },
   };
 }

@@ -1,0 +1,49 @@
+import { ApiProblem } from "@/api/client";
+import { spoken } from "@/api/units";
+import { Field } from "@/ui/Field";
+import { Select } from "@/ui/Select";
+
+const AXES = ["x", "y", "z"] as const;
+
+type Props = { about: number[] | undefined; onAbout: (about: number[] | undefined) => void };
+
+/** The axis that a field is about: each part's own, or one along x, y or z through a point. */
+export function AxisSelect({ about, onAbout }: Props) {
+  const mm = spoken("length");
+  const along = about ? (AXES[about.slice(3).findIndex(Boolean)] ?? "z") : "own";
+  const direction = (axis: string) => AXES.map((a) => (a === axis ? 1 : 0));
+  const through = about?.slice(0, 3) ?? [0, 0, 0];
+  return (
+    <>
+      <Select
+        label="Axis"
+        hideLabel
+        value={along}
+        options={[
+          { value: "own", label: "each part's own axis" },
+          ...AXES.map((a) => ({ value: a, label: `axis along ${a}` })),
+        ]}
+        onChange={(axis) => onAbout(axis === "own" ? undefined : [...through, ...direction(axis)])}
+      />
+      {about && (
+        <span className="w-36">
+          <Field
+            label={`Axis through (${mm.unit})`}
+            hideLabel
+            wide
+            value={through.map((c) => String(Number((c * mm.factor).toPrecision(6)))).join(", ")}
+            onCommit={(text) => {
+              const typed = text.split(/[,;\s]+/).map(Number);
+              if (typed.length !== 3 || typed.some((c) => !Number.isFinite(c)))
+                return Promise.reject(
+                  new ApiProblem("point", `“${text}” is no point.`, "", "Give three numbers: 10, 0, 5."),
+                );
+              onAbout([...typed.map((c) => c / mm.factor), ...about.slice(3)]);
+              return Promise.resolve();
+            }}
+          />
+        </span>
+      )}
+    </>
+  );
+}

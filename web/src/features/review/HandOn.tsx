@@ -1,0 +1,230 @@
+import { Dialog } from "radix-ui";
+import { type RefObject, useState } from "react";
+
+import { type FilmOrder, type ReportOrder, type RunInfo, fetchBinary } from "@/api/client";
+import { vocabulary } from "@/api/vocabulary";
+import type { StageCamera } from "@/scene/Stage";
+import { Button } from "@/ui/Button";
+import { Choice } from "@/ui/Choice";
+import { Field } from "@/ui/Field";
+import { Frame } from "@/ui/Frame";
+import { tell } from "@/ui/notices";
+import { Section } from "@/ui/Section";
+import { Switch } from "@/ui/Switch";
+
+import { type Shown, fieldsOf } from "./fields";
+import { saveFile } from "./quantities";
+
+const LINK = "text-verdigris hover:underline";
+/** Frames between two increments where an animation runs smoothly. */
+const SMOOTH = 5;
+
+type Props = {
+  run: RunInfo;
+  shown: Shown;
+  scale: number;
+  isSolid: boolean;
+  /** Limits of the colours, in the unit that the field is spoken in, where they were set by hand. */
+  limits: [number, number] | undefined;
+  camera: RefObject<StageCamera | null>;
+  onPicture: () => Promise<void>;
+};
+
+/** What leaves the program: picture, animation, report, tables, fields. */
+export function HandOn({ run, shown, scale, isSolid, limits, camera, onPicture }: Props) {
+  const [open, setOpen] = useState<"report" | "film">();
+  return (
+    <Section title="To hand on">
+      <p className="flex flex-wrap gap-x-4 gap-y-1">
+        <button type="button" className={LINK} onClick={() => tell(onPicture())}>
+          Picture
+        </button>
+        <button type="button" className={LINK} onClick={() => setOpen("film")}>
+          Animation
+        </button>
+        <button type="button" className={LINK} onClick={() => setOpen("report")}>
+          Report
+        </button>
+        <a className={LINK} href={`/api/runs/${run.id}/results.xlsx`} download>
+          Tables (XLSX)
+        </a>
+        <a className={LINK} href={`/api/runs/${run.id}/results.vtkhdf`} download>
+          Fields (VTKHDF)
+        </a>
+      </p>
+      {open === "report" && (
+        <ReportDialog
+          run={run}
+          field={shown.kind === "part" ? shown.field : undefined}
+          onClose={() => setOpen(undefined)}
+        />
+      )}
+      {open === "film" && (
+        <FilmDialog
+          run={run}
+          onClose={() => setOpen(undefined)}
+          order={() => {
+            const { towards, up } = camera.current?.(64) ?? {};
+            const isPart = shown.kind === "part";
+            return {
+              field: isPart ? shown.field : "contact_pressure",
+              part: isPart ? (shown.part ?? null) : null,
+              limits: isPart ? (limits ?? null) : null,
+              scale,
+              is_solid: isSolid,
+              towards: towards ?? null,
+              up: up ?? [0, 1, 0],
+            };
+          }}
+        />
+      )}
+    </Section>
+  );
+}
+
+/** Waits for a file that the server makes, and hands it to the reader. */
+function useMade(run: RunInfo, what: string, onClose: () => void) {
+  const [isMaking, setMaking] = useState(false);
+  const make = async (order: object, to: string) => {
+    setMaking(true);
+    try {
+      const made = await fetchBinary(`/api/runs/${run.id}/${what}`, { ...order, to });
+      saveFile(`${what}-of-run-${run.id}.${to}`, new Blob([made]));
+      onClose();
+    } finally {
+      setMaking(false);
+    }
+  };
+  return { isMaking, make };
+}
+
+function ReportDialog({ run, field, onClose }: { run: RunInfo; field: string | undefined; onClose: () => void }) {
+  const [to, setTo] = useState<"pdf" | "html">("pdf");
+  const [left, setLeft] = useState<string[]>([]);
+  const [fields, setFields] = useState([...new Set(["von_mises", "displacement", ...(field ? [field] : [])])]);
+  const [note, setNote] = useState("");
+  const { isMaking, make } = useMade(run, "report", onClose);
+  const order: Omit<ReportOrder, "to"> = {
+    fields,
+    chapters: vocabulary()
+      .chapters.map((c) => c.name)
+      .filter((c) => !left.includes(c)),
+    note,
+  };
+  const toggled = (list: string[], name: string) =>
+    list.includes(name) ? list.filter((n) => n !== name) : [...list, name];
+  return (
+    <Frame className="top-16 left-1/2 max-h-[86vh] w-[640px] -translate-x-1/2 overflow-auto p-5" onClose={onClose}>
+      <Title>Report of this run</Title>
+      <p className="pb-2 text-quiet">One document: what was assumed, done and found, with pictures and plots.</p>
+      <Choice
+        label="As"
+        value={to}
+        options={[
+          { value: "pdf", label: "PDF" },
+          { value: "html", label: "page (HTML)" },
+        ]}
+        onChange={setTo}
+      />
+      <div className="grid grid-cols-2 gap-6 pt-2">
+        <fieldset>
+          <legend className="text-[12px] font-semibold text-quiet">Chapters</legend>
+          {vocabulary().chapters.map(({ name, title }) => (
+            <Tick key={name} label={title} isOn={!left.includes(name)} onChange={() => setLeft(toggled(left, name))} />
+          ))}
+        </fieldset>
+        <fieldset>
+          <legend className="text-[12px] font-semibold text-quiet">Fields on pictures</legend>
+          <div tabIndex={0} className="max-h-72 overflow-auto">
+            {fieldsOf("part").map((f) => (
+              <Tick
+                key={f.name}
+                label={f.label}
+                isOn={fields.includes(f.name)}
+                onChange={() => setFields(toggled(fields, f.name))}
+              />
+            ))}
+          </div>
+        </fieldset>
+      </div>
+      <label className="block pt-3">
+        A note on its first page
+        <textarea
+          className="mt-1 block h-20 w-full rounded border border-line bg-white p-2"
+          value={note}
+          onChange={(event) => setNote(event.target.value)}
+        />
+      </label>
+      <Buttons label="Make the report" isMaking={isMaking} onMake={() => tell(make(order, to))} onClose={onClose} />
+    </Frame>
+  );
+}
+
+type Film = Pick<FilmOrder, "field" | "part" | "limits" | "scale" | "is_solid" | "towards" | "up">;
+
+function FilmDialog({ run, order, onClose }: { run: RunInfo; order: () => Film; onClose: () => void }) {
+  const [to, setTo] = useState<"webm" | "gif">("webm");
+  const [isSmooth, setSmooth] = useState(true);
+  const [rate, setRate] = useState(12);
+  const { isMaking, make } = useMade(run, "film", onClose);
+  return (
+    <Frame className="top-24 left-1/2 w-[420px] -translate-x-1/2 p-5" onClose={onClose}>
+      <Title>Animation of this run</Title>
+      <p className="pb-2 text-quiet">All increments of what is shown, as it is looked at now.</p>
+      <Choice
+        label="As"
+        value={to}
+        options={[
+          { value: "webm", label: "WebM" },
+          { value: "gif", label: "GIF" },
+        ]}
+        onChange={setTo}
+      />
+      <Switch label="Smoothly between the increments" checked={isSmooth} onChange={setSmooth} />
+      <Field
+        label="Frames a second"
+        value={String(rate)}
+        onCommit={(text) => {
+          const typed = Number(text);
+          if (!(Number.isInteger(typed) && typed >= 1 && typed <= 60))
+            return Promise.reject(new Error("Give a whole number from 1 to 60."));
+          setRate(typed);
+          return Promise.resolve();
+        }}
+      />
+      <Buttons
+        label="Make the animation"
+        isMaking={isMaking}
+        onMake={() => tell(make({ ...order(), rate, between: isSmooth ? SMOOTH : 0 }, to))}
+        onClose={onClose}
+      />
+    </Frame>
+  );
+}
+
+const Title = ({ children }: { children: string }) => (
+  <Dialog.Title className="pb-1 text-[17px] font-semibold">{children}</Dialog.Title>
+);
+
+function Tick({ label, isOn, onChange }: { label: string; isOn: boolean; onChange: () => void }) {
+  return (
+    <label className="flex items-center gap-2 py-0.5 text-[13.5px]">
+      <input type="checkbox" checked={isOn} onChange={onChange} />
+      {label}
+    </label>
+  );
+}
+
+type ButtonsProps = { label: string; isMaking: boolean; onMake: () => void; onClose: () => void };
+
+function Buttons({ label, isMaking, onMake, onClose }: ButtonsProps) {
+  return (
+    <p className="flex items-center justify-end gap-3 pt-4">
+      {isMaking && <span role="status">Being made …</span>}
+      <Button onClick={onClose}>Leave it</Button>
+      <Button tone="main" disabled={isMaking} onClick={onMake}>
+        {label}
+      </Button>
+    </p>
+  );
+}

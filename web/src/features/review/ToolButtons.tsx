@@ -1,0 +1,107 @@
+import type { Mirrors } from "@/scene/mirrors";
+
+import type { useTools } from "./useTools";
+
+type Props = {
+  tools: ReturnType<typeof useTools>;
+  /** Whether parts are shown, or a pair. */
+  isOfParts: boolean;
+  /** Planes that nothing crosses: what is shown may be half of it. */
+  halves: Mirrors | undefined;
+  /** Whether it is a section of something. */
+  isSection: boolean;
+};
+
+/** What a press on the stage does, what is marked there, and what more of it is seen. */
+export function ToolButtons({ tools, isOfParts, halves, isSection }: Props) {
+  const toggle = (tool: "read" | "path") => tools.setTool(tools.tool === tool ? "choose" : tool);
+  const { isDirected, setDirected } = tools;
+  return (
+    <>
+      {tools.pins.length > 0 && (
+        <button type="button" className="text-[13px] text-verdigris hover:underline" onClick={() => tools.setPins([])}>
+          clear readings
+        </button>
+      )}
+      <Toggle
+        label="pin"
+        title="Press on the stage to pin what is read there"
+        isOn={tools.tool === "read"}
+        onPress={() => toggle("read")}
+      />
+      {isOfParts && (
+        <Toggle
+          label="path"
+          title="A line through the parts, and the field along it"
+          isOn={tools.tool === "path"}
+          onPress={() => toggle("path")}
+        />
+      )}
+      <Toggle
+        label="extremes"
+        title="Mark the highest and lowest of what is shown"
+        isOn={tools.marksExtremes}
+        onPress={() => tools.setMarksExtremes(!tools.marksExtremes)}
+      />
+      <Toggle
+        label={isOfParts ? "directions" : "friction"}
+        title={
+          isOfParts
+            ? "Directions of principal stress as crosses: pulled in green, pressed in copper"
+            : "Frictional stress on side A as arrows"
+        }
+        isOn={isDirected}
+        onPress={() => setDirected(!isDirected)}
+      />
+      {isSection && isOfParts && (
+        <Toggle
+          label="solid"
+          title="The solid that this is a section of, with an opening where it is turned"
+          isOn={tools.isSolid}
+          onPress={tools.toggleSolid}
+        />
+      )}
+      {halves?.some(Boolean) && (
+        <span role="group" aria-label="Mirrored" className="flex items-center gap-1">
+          {(["x", "y", "z"] as const).map(
+            (axis, k) =>
+              halves[k] && (
+                <Toggle
+                  key={axis}
+                  label={`mirror ${axis}`}
+                  title={`See the other half too, mirrored in the plane ${axis} = 0`}
+                  isOn={tools.mirrors[k] ?? false}
+                  onPress={() =>
+                    tools.setMirrors(tools.mirrors.map((m, i) => (i === k ? !m : m)) as unknown as Mirrors)
+                  }
+                />
+              ),
+          )}
+        </span>
+      )}
+      <Toggle
+        label="beside"
+        title="Another field or another run beside it, looked at together"
+        isOn={tools.isBeside}
+        onPress={() => tools.setBeside(!tools.isBeside)}
+      />
+    </>
+  );
+}
+
+type ToggleProps = { label: string; title: string; isOn: boolean; onPress: () => void };
+
+function Toggle({ label, title, isOn, onPress }: ToggleProps) {
+  const tone = isOn ? "border-verdigris bg-verdigris-pale text-verdigris" : "border-line bg-paper";
+  return (
+    <button
+      type="button"
+      aria-pressed={isOn}
+      title={title}
+      className={`rounded border px-2 py-0.5 text-[13px] whitespace-nowrap ${tone}`}
+      onClick={onPress}
+    >
+      {label}
+    </button>
+  );
+}
