@@ -284,13 +284,13 @@ def pair_field(run_id: int, increment: int, pair: str, field: str, ctx: Ctx) -> 
 class AlongPair(BaseModel):
     """A pair of a section along its outline: the way (mm) from its first contact node, and there pressure, frictional
     stress (signed along the way) and what friction can hold (MPa), gap (mm, below zero where they cross), and place
-    (mm, at the start). held is None where the law has no friction."""
+    (mm, at the start). held is None where the law has no friction, gap where nothing faces."""
 
     way: list[float]
     pressure: list[float]
     friction: list[float]
     held: list[float] | None
-    gap: list[float]
+    gap: list[float | None]
     at: list[list[float]]
 
 
@@ -310,11 +310,13 @@ def along_pair(run_id: int, increment: int, pair: str, ctx: Ctx) -> AlongPair:
         onward = np.gradient(moved[order], axis=0) if len(order) > 1 else np.zeros((len(order), 3))
         onward /= np.maximum(np.linalg.norm(onward, axis=1, keepdims=True), 1e-300)
         mu = friction_of(study, pair)
+        gap = pair_values(study, reader, pair, "gap", at)[order]
+        is_open = pair_values(study, reader, pair, "status", at)[order] == 0
         return AlongPair(
             way=way.tolist(),
             pressure=pressure[order].tolist(),
             friction=np.einsum("ni,ni->n", reader.pair_vector(pair, at)[order], onward).tolist(),
             held=None if mu is None else (mu * pressure[order]).tolist(),
-            gap=pair_values(study, reader, pair, "gap", at)[order].tolist(),
+            gap=[None if o and g == 0 else float(g) for o, g in zip(is_open, gap, strict=True)],
             at=points[node][order].tolist(),
         )

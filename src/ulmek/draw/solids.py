@@ -20,12 +20,13 @@ def as_solid(section: Surface, space: str, thickness: float) -> Surface:
     if space == "solid":
         return section
     if space == "axisymmetric":
-        angles = np.linspace(0.0, TURN, PIECES + 1)
+        # Away from who looks at the section, so that the opening is in front of it.
+        angles = -np.linspace(0.0, TURN, PIECES + 1)
         turns = [np.array([[np.cos(a), 0, np.sin(a)], [0, 1, 0], [-np.sin(a), 0, np.cos(a)]]) for a in angles]
         places = [section.points @ turn for turn in turns]
     else:
         deep = min(thickness, LONGEST * float(np.ptp(section.points, axis=0).max()))
-        places = [section.points + np.array([0.0, 0.0, z]) for z in (deep / 2, -deep / 2)]
+        places = [section.points + np.array([0.0, 0.0, z]) for z in (0.0, -deep)]
     return _walls(section, places)
 
 

@@ -36,7 +36,8 @@ def values_at_nodes(
     study: StudyDocument, reader: ResultReader, name: str, increment: int, about: Axis | None = None
 ) -> Array:
     """A field of parts at all nodes (n,), as it is stored; ``study``: what was solved; ``about``: an axis (a point, mm,
-    and a unit vector) in place of each part's own. Not a number where it cannot be told."""
+    and a unit vector) in place of each part's own, or that of
+    an axisymmetric study. Not a number where it cannot be told."""
     field = part_field_named(name)
     if name == PAINTED:
         return painted(study, reader, increment)
@@ -51,7 +52,10 @@ def values_at_nodes(
     ]
     groups = cells_of_vtk(*reader.cells(), offsets) if field.rule == "strain" else []
     moved = reader.point_field("displacement", increment)
-    nodes = Nodes(reader.points(), moved, bodies, groups, study.space == "axisymmetric", about)
+    is_turned = study.space == "axisymmetric"
+    if is_turned and about is None:
+        about = (np.zeros(3), np.array([0.0, 1.0, 0.0]))
+    nodes = Nodes(reader.points(), moved, bodies, groups, is_turned, about)
     return values_of(field, stored, nodes)
 
 

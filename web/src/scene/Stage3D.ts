@@ -285,8 +285,8 @@ export class Stage3D {
   }
 
   private rebuild(block: SceneBlock, look: StageLook, build: string): void {
-    // Other parts are framed anew; parts that only changed are looked at as they were.
-    const names = (b: SceneBlock | undefined) => b?.bodies.map((body) => body.name).join();
+    // Other parts are framed anew, and a section as the solid that it is of; parts that only changed stay as they were.
+    const names = (b: SceneBlock | undefined) => b && [!!b.solid, ...b.bodies.map((body) => body.name)].join();
     const isNew = names(block) !== names(this.block);
     this.block = block;
     this.build = build;
@@ -602,6 +602,9 @@ export class Stage3D {
     const { clientWidth: width, clientHeight: height } = this.host;
     if (!width || !height) return;
     this.renderer.setSize(width, height);
+    // In a narrower view everything stays in sight.
+    const nearer = Math.min(1, this.camera.aspect) / Math.min(1, width / height);
+    this.camera.position.sub(this.controls.target).multiplyScalar(nearer).add(this.controls.target);
     this.camera.aspect = width / height;
     this.camera.updateProjectionMatrix();
     this.draw();

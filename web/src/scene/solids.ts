@@ -18,18 +18,20 @@ export function solidOf(block: SceneBlock, { is_turned, depth }: SolidOf): Solid
   const places = is_turned ? turns() : ends(Math.min(depth, extent(block)));
   const made = block.bodies.map((body) => solidBody(body, places));
   return {
-    block: { ...block, bodies: made.map((m) => m.skin) },
+    block: { bodies: made.map((m) => m.skin), patches: block.patches, bricks: block.bricks, problems: block.problems },
     spread: (body, values, width) => made[body]?.spread(values, width) ?? values,
   };
 }
 
 const turns = (): Place[] =>
   Array.from({ length: PIECES + 1 }, (_, k) => {
-    const angle = (k / PIECES) * TURN;
+    // Away from who looks at the section, so that the opening is in front of it.
+    const angle = -(k / PIECES) * TURN;
     return { cos: Math.cos(angle), sin: Math.sin(angle), z: 0 };
   });
 
-const ends = (depth: number): Place[] => [depth / 2, -depth / 2].map((z) => ({ cos: 1, sin: 0, z }));
+/** The section itself is the front: what is marked on it stays there. */
+const ends = (depth: number): Place[] => [0, -depth].map((z) => ({ cos: 1, sin: 0, z }));
 
 function extent(block: SceneBlock): number {
   let [low, high] = [Infinity, -Infinity];
@@ -55,16 +57,18 @@ function solidBody(section: BodySkin, places: Place[]) {
     triangles.push(a!, c!, b!);
   }
   const owner = new Array<number>(triangles.length / 3).fill(section.faces.length);
-  const rims = section.rims.length / 2;
+  // The sharp edges of a section are its outline.
+  const outline = section.features;
+  const rims = outline.length / 2;
   let before: number[] = [];
   places.forEach((place, k) => {
     const ring: number[] = [];
-    for (let r = 0; r < 2 * rims; r++) ring.push(copy(section.rims[r]!, place));
+    for (let r = 0; r < 2 * rims; r++) ring.push(copy(outline[r]!, place));
     if (k > 0)
       for (let r = 0; r < rims; r++) {
         const [a, b, c, d] = [before[2 * r]!, before[2 * r + 1]!, ring[2 * r + 1]!, ring[2 * r]!];
         triangles.push(a, c, b, a, d, c);
-        owner.push(section.rimFace[r]!, section.rimFace[r]!);
+        owner.push(section.faces.length, section.faces.length);
       }
     before = ring;
   });

@@ -31,7 +31,14 @@ const HEIGHT = 22;
 
 /** One cell: what is asked over the step, and over it the computed course. */
 export function BoardCell({ lane, cell, step, stepName, course, onEdit, onWrite, onSelect }: Props) {
-  const y = (v: number) => HEIGHT - 2 - Math.min(Math.abs(v), 1) * (HEIGHT - 6);
+  // What goes to either side is drawn about the middle.
+  const ends = lane.cells.flatMap((c) => [c.from, c.to]);
+  const isTwoSided = Math.min(...ends) < 0 && Math.max(...ends) > 0;
+  const y = (v: number) =>
+    isTwoSided
+      ? HEIGHT / 2 - Math.max(-1, Math.min(v, 1)) * (HEIGHT / 2 - 3)
+      : HEIGHT - 2 - Math.min(Math.abs(v), 1) * (HEIGHT - 6);
+  const floor = isTwoSided ? y(0) : HEIGHT;
   const inside = course?.filter((p) => p.x >= step - 1e-9 && p.x <= step + 1 + 1e-9) ?? [];
   const line = inside.map((p) => `${(p.x - step) * 100},${y(p.y)}`).join(" ");
   const tone = TONE[lane.kind];
@@ -76,10 +83,7 @@ export function BoardCell({ lane, cell, step, stepName, course, onEdit, onWrite,
         ) : (
           <>
             {cell.style === "solid" && (
-              <polygon
-                points={`0,${HEIGHT} 0,${y(cell.from)} 100,${y(cell.to)} 100,${HEIGHT}`}
-                fill={FILL[lane.kind]}
-              />
+              <polygon points={`0,${floor} 0,${y(cell.from)} 100,${y(cell.to)} 100,${floor}`} fill={FILL[lane.kind]} />
             )}
             <line
               x1="0"

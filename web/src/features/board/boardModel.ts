@@ -130,13 +130,13 @@ export function lawText(law: { may_open?: boolean; may_slide?: string; mu?: numb
 
 export type Course = { points: { x: number; y: number }[]; readout: string };
 
-/** The computed answer of a lane: course over the steps (x in steps, y 0…1) and its value at `head`. */
+/** The computed answer of a lane: course over the steps (x in steps, y −1…1) and its value at `head`. */
 export function courseOf(lane: Lane, study: StudyDocument, history: Summary[], head: number): Course | undefined {
   const value = valueOf(lane, study);
   if (!value || !history.length) return undefined;
   const values = history.map(value);
   const peak = Math.max(...values.map(Math.abs), 1e-9);
-  const points = history.map((s, i) => ({ x: s.step + s.time, y: Math.abs(values[i] ?? 0) / peak }));
+  const points = history.map((s, i) => ({ x: s.step + s.time, y: (values[i] ?? 0) / peak }));
   const now = values[head] ?? 0;
   const load = lane.kind === "Load" ? study.loads?.find((l) => l.id === lane.select.id) : undefined;
   const answer = load && answerOf(load, history[head]);

@@ -50,7 +50,13 @@ export function AlongOutline({ run, increment, pair, name }: Props) {
           ),
         ]
       : []),
-    { label: "gap", unit: mm.unit, x, y: found.gap.map((g) => g * mm.factor), colour: COLOURS.quiet },
+    {
+      label: "gap",
+      unit: mm.unit,
+      x,
+      y: found.gap.map((g) => (g === null ? null : g * mm.factor)),
+      colour: COLOURS.quiet,
+    },
   ];
   const presses = pressing(found);
   const index = at !== undefined && at < x.length ? at : found.pressure.indexOf(Math.max(...found.pressure));
@@ -76,7 +82,7 @@ export function AlongOutline({ run, increment, pair, name }: Props) {
       </p>
       <p className="text-[13px]">
         At {length(found.way[index] ?? 0)}: {stress(found.pressure[index] ?? 0)}, friction{" "}
-        {stress(found.friction[index] ?? 0)}, gap {length(found.gap[index] ?? 0)}
+        {stress(found.friction[index] ?? 0)}, gap {found.gap[index] == null ? "unknown" : length(found.gap[index])}
       </p>
       <button
         type="button"

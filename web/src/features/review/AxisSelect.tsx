@@ -20,13 +20,13 @@ export function AxisSelect({ about, onAbout }: Props) {
         hideLabel
         value={along}
         options={[
-          { value: "own", label: "each part's own axis" },
+          { value: "own", label: "its own axis" },
           ...AXES.map((a) => ({ value: a, label: `axis along ${a}` })),
         ]}
         onChange={(axis) => onAbout(axis === "own" ? undefined : [...through, ...direction(axis)])}
       />
       {about && (
-        <span className="w-36">
+        <span className="w-32 [&_input]:w-full [&_input]:text-left">
           <Field
             label={`Axis through (${mm.unit})`}
             hideLabel

@@ -209,7 +209,7 @@ const Title = ({ children }: { children: string }) => (
 function Tick({ label, isOn, onChange }: { label: string; isOn: boolean; onChange: () => void }) {
   return (
     <label className="flex items-center gap-2 py-0.5 text-[13.5px]">
-      <input type="checkbox" checked={isOn} onChange={onChange} />
+      <input type="checkbox" className="accent-verdigris" checked={isOn} onChange={onChange} />
       {label}
     </label>
   );

@@ -42,7 +42,10 @@ export function Legend({ low, high, unit, signed, own, onOwn, isQuiet }: Props) 
       </p>
     );
   return (
-    <div className="absolute bottom-2 left-3 w-66 rounded bg-stage/80 px-1 py-1" data-testid="legend">
+    <div
+      className="absolute bottom-2 left-3 w-[min(16.5rem,calc(100%-7.5rem))] rounded bg-stage/80 px-1 py-1"
+      data-testid="legend"
+    >
       <div
         ref={bar}
         title={onOwn && "Drag an end to set the limit there"}

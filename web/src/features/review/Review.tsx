@@ -283,7 +283,7 @@ export function Review({ info }: { info: StudyInfo }) {
       right={{ label: "the numbers", size: 290, least: 240, children: numbers }}
       bottom={{ label: "the sequence", size: boardHeight(study), least: 90, children: sequence }}
     >
-      <div className="flex h-full">
+      <>
         <div className="min-w-0 flex-1">
           <Stage
             block={view?.block}
@@ -331,13 +331,14 @@ export function Review({ info }: { info: StudyInfo }) {
                   options={fieldsOf(shown.kind).map((f) => ({ value: f.name, label: f.label }))}
                   onChange={(field) => setChosen({ ...shown, field })}
                 />
-                {shown.kind === "part" && view?.meaning.is_about_axis && (
-                  <AxisSelect about={shown.about} onAbout={(about) => setChosen({ ...shown, about })} />
-                )}
                 <Select label="Motion" hideLabel value={scale} options={SCALES} onChange={setScale} />
               </div>
             </div>
-            <div className="absolute top-11 right-4 flex items-center gap-2 rounded bg-stage/80 pl-1">
+            <div className="absolute top-11 right-4 left-4 flex flex-wrap items-center justify-end gap-2">
+              {shown.kind === "part" && view?.meaning.is_about_axis && (
+                <AxisSelect about={shown.about} onAbout={(about) => setChosen({ ...shown, about })} />
+              )}
+
               <ToolButtons tools={tools} isOfParts={shown.kind === "part"} halves={halves} isSection={!!block?.solid} />
               {cut.section && picked && (
                 <button
@@ -385,7 +386,7 @@ export function Review({ info }: { info: StudyInfo }) {
             tie={tie}
           />
         )}
-      </div>
+      </>
     </Workroom>
   );
 }
