@@ -8,7 +8,6 @@ from fastapi import FastAPI
 from fastapi.exceptions import RequestValidationError
 from sqlalchemy.exc import OperationalError
 
-from ulmek import __version__
 from ulmek.api import handing_on, health, joints, looking, materials, meshing, parts, runs, studies, tables, vocabulary
 from ulmek.api.context import Context
 from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_busy, answer_fault
@@ -19,6 +18,7 @@ from ulmek.runs.queue import RunQueue
 from ulmek.store.database import Store
 from ulmek.study.aside import close_workshops, open_workshops
 from ulmek.study.checking import checked
+from ulmek.version import VERSION
 
 
 def create_app(home: Path) -> FastAPI:
@@ -37,7 +37,7 @@ def create_app(home: Path) -> FastAPI:
         store.close()
 
     app = FastAPI(
-        title="Ulmek", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
+        title="Ulmek", version=VERSION, lifespan=lifespan, docs_url=None, redoc_url=None,
         openapi_url="/api/openapi.json", responses={422: {"model": Problem}, 404: {"model": Problem}},
     )  # fmt: skip
     app.state.context = Context(store, queue, LatestAnswers(lambda record: checked(store.whole_study(record))))

@@ -13,7 +13,6 @@ from typing import Any, Literal
 import typst
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
-from ulmek import __version__
 from ulmek.core.errors import InputError
 from ulmek.report import of_results, of_study
 from ulmek.report.blocks import Block, Chapter, Gallery, Picture, Report, Table, Words
@@ -21,6 +20,7 @@ from ulmek.store.results import open_result
 from ulmek.store.texts import text_of
 from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument, read_study
+from ulmek.version import VERSION
 
 TEMPLATES = Path(__file__).parent / "templates"
 Format = Literal["pdf", "html"]
@@ -99,7 +99,7 @@ def report_on(folder: Path, wanted: Wanted) -> Report:
         step = study.steps[last.step]
         is_whole = last.step == len(study.steps) - 1 and last.time > 1 - 1e-9
         state = "solved to the end" if is_whole else f"ended in step {step.name} at {last.time:.0%}"
-    facts = {"Run": wanted.name, "State": state, "Increments": str(len(summaries)), "Made by": f"Ulmek {__version__}"}
+    facts = {"Run": wanted.name, "State": state, "Increments": str(len(summaries)), "Made by": f"Ulmek {VERSION}"}
     made = wanted.made or datetime.now(UTC)
     if wanted.note or whole.notes:
         notes = [Words(text) for text in (whole.notes, wanted.note) if text]
@@ -113,7 +113,7 @@ def report_on(folder: Path, wanted: Wanted) -> Report:
 def _repeat(study: StudyDocument, folder: Path) -> list[Block]:
     """What is needed to compute the same again."""
     digest = hashlib.sha256(text_of(study).encode()).hexdigest()
-    rows = [["Version of Ulmek", __version__], ["Study, SHA-256 of its content", digest]]
+    rows = [["Version of Ulmek", VERSION], ["Study, SHA-256 of its content", digest]]
     kept = folder / "report.json"
     if kept.is_file():
         told = json.loads(kept.read_text())

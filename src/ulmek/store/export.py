@@ -88,18 +88,18 @@ def _write_csv(reader: ResultReader, folder: Path) -> list[Path]:
     for pair in reader.pairs():
         made.append(folder / f"pair-{pair}.csv")
         with made[-1].open("w", newline="") as f:
-            csv.writer(f).writerows(_contact(reader, pair))
+            csv.writer(f).writerows(contact_table(reader, pair))
     return made
 
 
 def _write_history(reader: ResultReader, folder: Path) -> Path:
     path = folder / "history.csv"
     with path.open("w", newline="") as f:
-        csv.writer(f).writerows(_history(reader))
+        csv.writer(f).writerows(history_table(reader))
     return path
 
 
-def _history(reader: ResultReader) -> list[list[Any]]:
+def history_table(reader: ResultReader) -> list[list[Any]]:
     """Every increment in a row, under a row of titles with units."""
     summaries = reader.summaries()
     first = summaries[0]
@@ -124,7 +124,7 @@ def _history(reader: ResultReader) -> list[list[Any]]:
     return rows
 
 
-def _contact(reader: ResultReader, pair: str) -> list[list[Any]]:
+def contact_table(reader: ResultReader, pair: str) -> list[list[Any]]:
     """Every contact node of a pair at the last increment in a row, under a row of titles with units."""
     node, _ = reader.pair_patch(pair)
     columns = [reader.pair_field(pair, field, reader.count() - 1) for field in PAIR_STORED]
@@ -137,7 +137,10 @@ def write_workbook(reader: ResultReader, path: Path) -> None:
     """One workbook: the history, and a sheet of contact nodes for every pair."""
     book = Workbook(write_only=True)
     used: set[str] = set()
-    for title, rows in {"History": _history(reader), **{p: _contact(reader, p) for p in reader.pairs()}}.items():
+    for title, rows in {
+        "History": history_table(reader),
+        **{p: contact_table(reader, p) for p in reader.pairs()},
+    }.items():
         sheet = book.create_sheet(_sheet_name(title, used))
         for row in rows:
             sheet.append(row)
