@@ -13,7 +13,7 @@ from ulmek.api.results import About, part_values, reader_of, stored_increment
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.review.components import principal_axes, spread_over
 from ulmek.core.review.hot_spots import hot_spots
-from ulmek.core.review.inside import Cells, cells_of_vtk, places, plane_cut
+from ulmek.core.review.inside import Cells, cells_of_vtk, places, plane_cut, surface_of_value
 from ulmek.core.review.resultant import resultant
 from ulmek.store.fields import nodes_of_face, part_field_named
 from ulmek.store.results import ResultReader
@@ -88,6 +88,33 @@ def cut_by_plane(run_id: int, increment: int, order: CutOrder, ctx: Ctx) -> Resp
             "values": np.nan_to_num(values),
             "triangles": found.triangles[is_told].ravel(),
             "body": found.body[is_told],
+        }
+        return Response(pack({"bodies": parts.names}, arrays), media_type="application/octet-stream")
+
+
+class SurfaceOrder(BaseModel):
+    """Where a field of one part or of all has a value (as it is stored), moved by the result times ``scale``."""
+
+    level: float
+    field: str = "von_mises"
+    about: list[float] | None = None
+    part: str | None = None
+    scale: float = 1.0
+
+
+@router.post("/surface", response_class=Response)
+def surface_with_value(run_id: int, increment: int, order: SurfaceOrder, ctx: Ctx) -> Response:
+    """The surface inside the parts on which a field has one value: as a cut, binary."""
+    with reader_of(ctx, run_id) as reader:
+        at = stored_increment(reader, increment)
+        parts = _parts(reader, at, order.scale, order.part)
+        values = part_values(ctx, run_id, reader, order.field, at, order.about)
+        found = surface_of_value(parts.nodes, parts.groups, values, order.level)
+        arrays = {
+            "positions": np.asarray(found.weights @ parts.nodes).ravel(),
+            "values": np.full(found.weights.shape[0], order.level),
+            "triangles": found.triangles.ravel(),
+            "body": found.body,
         }
         return Response(pack({"bodies": parts.names}, arrays), media_type="application/octet-stream")
 

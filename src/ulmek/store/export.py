@@ -58,7 +58,8 @@ def _write_vtu(reader: ResultReader, folder: Path) -> list[Path]:
     nodes, (numbers, offsets, types) = reader.points(), reader.cells()
     made = []
     for k in range(reader.count()):
-        fields = "".join(_data_array(name, reader.point_field(name, k)) for name in reader.stored())
+        named = {name: reader.point_field(name, k) for name in reader.stored()} | contact_at_nodes(reader, k)
+        fields = "".join(_data_array(name, values) for name, values in named.items())
         elements = (
             _data_array("connectivity", numbers) + _data_array("offsets", offsets[1:]) + _data_array("types", types)
         )
@@ -161,6 +162,22 @@ def _write_xlsx(reader: ResultReader, folder: Path) -> list[Path]:
     return [folder / "results.xlsx"]
 
 
+def contact_at_nodes(reader: ResultReader, increment: int) -> dict[str, NDArray[np.float64]]:
+    """What is kept of pairs, at all nodes (n,): of a node in several pairs that of the one that presses most, nothing
+    where there is no contact node."""
+    count = len(reader.points())
+    out = {f"contact_{name}": np.zeros(count) for name in PAIR_STORED}
+    pressed = np.full(count, -1.0)
+    for pair in reader.pairs():
+        node, _ = reader.pair_patch(pair)
+        pressure = reader.pair_field(pair, "pressure", increment)
+        more = pressure > pressed[node]
+        pressed[node[more]] = pressure[more]
+        for name in PAIR_STORED:
+            out[f"contact_{name}"][node[more]] = reader.pair_field(pair, name, increment)[more]
+    return out
+
+
 def write_vtkhdf(reader: ResultReader, path: Path) -> None:
     """The file as it is laid out already, without what only Ulmek reads; every field says its unit."""
     source = reader.file["VTKHDF"]
@@ -168,8 +185,14 @@ def write_vtkhdf(reader: ResultReader, path: Path) -> None:
         reader.file.copy(source, out, name="VTKHDF")
         out["VTKHDF/Steps"].attrs["NSteps"] = reader.count()
         out["VTKHDF"].attrs["bodies"] = json.dumps(reader.bodies()[0])
+        data, shifts = out["VTKHDF/PointData"], out["VTKHDF/Steps/PointDataOffsets"]
         for name in reader.stored():
-            out["VTKHDF/PointData"][name].attrs["unit"] = STORED[name].unit
+            data[name].attrs["unit"] = STORED[name].unit
+        at_nodes = [contact_at_nodes(reader, k) for k in range(reader.count())]
+        for name in PAIR_STORED if reader.pairs() else ():
+            data[f"contact_{name}"] = np.concatenate([found[f"contact_{name}"] for found in at_nodes]).astype("f4")
+            data[f"contact_{name}"].attrs["unit"] = PAIR_FIELDS[name].unit
+            shifts[f"contact_{name}"] = np.arange(reader.count()) * len(reader.points())
 
 
 def _write_vtkhdf(reader: ResultReader, folder: Path) -> list[Path]:

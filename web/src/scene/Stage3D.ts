@@ -356,7 +356,9 @@ export class Stage3D {
   private showCaps(): void {
     const isField = (mesh: Skin) => this.look?.cutFace && this.look.looks[mesh.userData.body as number] === "field";
     for (const mesh of [...this.counters, ...this.caps]) mesh.visible = !!this.cut && !isField(mesh);
-    this.cutMesh.visible = !!this.cut && !!this.look?.cutFace;
+    this.cutMesh.visible = !!this.look?.cutFace;
+    // A flat cut has one light; a surface of equal value is shaped by it.
+    this.cutMesh.material.uniforms.flatShade!.value = this.cut ? 1 : 0;
   }
 
   private mirror(): void {

@@ -144,6 +144,17 @@ def plane_cut(nodes: Array, groups: list[Cells], normal: Array, offset: float) -
     normal = normal / np.linalg.norm(normal)
     distance = nodes @ normal - offset
     distance[np.abs(distance) < IN_PLANE * np.ptp(nodes, axis=0).max()] = 0.0
+    return _cut(nodes, groups, distance, normal)
+
+
+def surface_of_value(nodes: Array, groups: list[Cells], values: Array, level: float) -> PlaneCut:
+    """Where a field with ``values`` (n,) at the nodes has the value ``level`` inside solid elements; what is no number
+    has none. In each element the surface turns about the way in which the field rises."""
+    return _cut(nodes, groups, np.where(np.isnan(values), -np.inf, values - level), None)
+
+
+def _cut(nodes: Array, groups: list[Cells], distance: Array, normal: Array | None) -> PlaneCut:
+    """Cut elements where ``distance`` (n,) at the nodes is nothing, across one ``normal`` or the rise in each."""
     weights, triangles, bodies, count = [], [], [], 0
     for group in groups:
         if group.kind not in EDGES:
@@ -158,7 +169,9 @@ def plane_cut(nodes: Array, groups: list[Cells], normal: Array, offset: float) -
         made = _on_edges(flat, distance, len(nodes))
         corner = np.full(crossed.shape, -1)
         corner[crossed] = at.ravel()
-        fans, owner = _fans(corner, np.asarray(made @ nodes), normal)
+        chosen = group.nodes[met]
+        rise = np.broadcast_to(normal, (len(met), 3)) if normal is not None else _rise(nodes[chosen], distance[chosen])
+        fans, owner = _fans(corner, np.asarray(made @ nodes), rise)
         weights.append(made)
         triangles.append(fans + count)
         bodies.append(group.body[met][owner])
@@ -192,15 +205,25 @@ def _on_edges(edges: Ids, distance: Array, n_nodes: int) -> sp.csr_matrix:
     return sp.csr_matrix((weight.ravel(), (rows, edges.ravel())), shape=(len(edges), n_nodes))
 
 
-def _fans(corner: Ids, points: Array, normal: Array) -> tuple[Ids, Ids]:
+def _rise(corners: Array, values: Array) -> Array:
+    """Unit vectors (m, 3) along which values (m, k) rise over the nodes (m, k, 3) of elements."""
+    arm = corners - corners.mean(axis=1, keepdims=True)
+    spread = np.einsum("mki,mkj->mij", arm, arm)
+    known = np.where(np.isfinite(values), values, 0.0)
+    way = np.einsum("mij,mkj,mk->mi", np.linalg.pinv(spread), arm, known - known.mean(axis=1, keepdims=True))
+    size = np.linalg.norm(way, axis=1, keepdims=True)
+    return np.where(size > 0, way / np.where(size > 0, size, 1.0), [0.0, 0.0, 1.0])
+
+
+def _fans(corner: Ids, points: Array, normals: Array) -> tuple[Ids, Ids]:
     """Triangles (t, 3) that fill the convex outline of each row of ``corner`` (m, e) into ``points``, −1 for none, and
-    the row (t,) of each; they turn about ``normal``."""
-    across = np.linalg.svd(normal[None])[2][1:]
-    if np.cross(*across) @ normal < 0:
-        across = across[::-1]
-    flat = points @ across.T
+    the row (t,) of each; they turn about its normal (m, 3)."""
+    aside = np.eye(3)[np.abs(normals).argmin(axis=1)]
+    first = np.cross(aside, normals)
+    first /= np.linalg.norm(first, axis=1, keepdims=True)
+    across = np.stack([first, np.cross(normals, first)], axis=1)
     is_there = corner >= 0
-    x = np.where(is_there[..., None], flat[corner], 0.0)
+    x = np.where(is_there[..., None], np.einsum("mei,mki->mek", points[corner], across), 0.0)
     middle = x.sum(axis=1) / is_there.sum(axis=1)[:, None]
     arm = x - middle[:, None]
     angle = np.where(is_there, np.arctan2(arm[..., 1], arm[..., 0]), np.inf)

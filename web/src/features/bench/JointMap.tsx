@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
 import type { StudyDocument } from "@/api/client";
+import { force } from "@/api/units";
 import { type Selected, isSelected, useSelection, withPart } from "@/features/selection";
 import { partColour } from "@/scene/ramp";
 import { COLOURS } from "@/ui/colours";
@@ -8,7 +9,15 @@ import { COLOURS } from "@/ui/colours";
 import type { JointGraph, MapFrame, MapNode } from "./jointGraph";
 import { type Box, type MapLayout, useMapLayout } from "./mapLayout";
 
-type Props = { study: StudyDocument; graph: JointGraph };
+type Props = {
+  study: StudyDocument;
+  graph: JointGraph;
+  /** Force (N) that goes through each pair: lines are as wide as it is large, and it stands in place of the law. */
+  flow?: Record<string, number>;
+};
+
+/** Widths of lines that carry nothing and the most. */
+const FLOWS = { least: 1, most: 11 };
 
 const EMPTY: MapLayout = { width: 0, height: 0, boxes: {}, lines: {} };
 /** How far the map is drawn down or up, and by how much at a time. */
@@ -27,15 +36,21 @@ const DETAILS: Partial<Record<MapNode["state"], string>> = {
 };
 
 /** The assembly as a graph of parts, pairs, fasteners and ground; drawn, moved and scaled as a map. */
-export function JointMap({ study, graph }: Props) {
+export function JointMap({ study, graph, flow }: Props) {
+  const most = Math.max(...Object.values(flow ?? {}), 1e-9);
+  const carried = (joins: JointGraph["links"][number]["joins"]) =>
+    joins.reduce((sum, j) => sum + (j.kind === "pair" ? (flow?.[j.id] ?? 0) : 0), 0);
+  const wide = (joins: JointGraph["links"][number]["joins"]) =>
+    FLOWS.least + (FLOWS.most - FLOWS.least) * Math.min(carried(joins) / most, 1);
   const { selected, select } = useSelection();
   const [chosen, setZoom] = useState<number>();
   const sheet = useRef<HTMLDivElement>(null);
   const { width, height, boxes, lines } = useMapLayout(graph) ?? EMPTY;
   const shown = (kind: Selected["kind"], id: string) => isSelected(selected, kind, id);
   const index = (id: string) => (study.parts ?? []).findIndex((p) => p.id === id);
-  // Unless somebody has chosen a scale, the whole width is seen as far as it can still be read.
-  const zoom = chosen ?? Math.min(1, Math.max(READABLE, (sheet.current?.clientWidth ?? 0) / (width || 1)));
+  // Unless somebody has chosen a scale, the whole width is seen as far as it can still be read; of a flow all of it.
+  const whole = flow && width ? wholeScale(sheet.current, width, height) : undefined;
+  const zoom = chosen ?? whole ?? Math.min(1, Math.max(READABLE, (sheet.current?.clientWidth ?? 0) / (width || 1)));
   const looked = boxes[`part/${selected.id}`] ?? boxes[`part/${graph.nodes[0]?.id}`];
   const at = looked && `${looked.x} ${looked.y}`;
   useEffect(() => {
@@ -84,7 +99,15 @@ export function JointMap({ study, graph }: Props) {
                 const on = link.joins.some((j) => shown(j.kind, j.id));
                 const isAsleep = link.joins.every((j) => j.isAsleep);
                 const colour = on ? COLOURS.verdigris : isAsleep ? COLOURS.faint : COLOURS.ink;
-                return <Line key={link.key} points={lines[`pairs/${link.key}`]} colour={colour} width={on ? 3 : 1.4} />;
+                const width = flow ? wide(link.joins) : on ? 3 : 1.4;
+                return (
+                  <Line
+                    key={link.key}
+                    points={lines[`pairs/${link.key}`]}
+                    colour={flow && !on ? COLOURS.verdigrisMid : colour}
+                    width={width}
+                  />
+                );
               })}
               {graph.grounds.map((ground) => (
                 <GroundSign
@@ -138,7 +161,7 @@ export function JointMap({ study, graph }: Props) {
                     onClick={() => select({ kind: join.kind, id: join.id })}
                     className={`max-w-full truncate rounded-full border px-2 text-[12px] leading-[18px] ${shown(join.kind, join.id) ? "border-verdigris bg-verdigris-pale text-verdigris" : join.isAsleep ? "border-dashed border-faint bg-paper text-quiet" : "border-ink/60 bg-paper hover:bg-verdigris-pale"}`}
                   >
-                    {join.text}
+                    {flow && join.kind === "pair" && flow[join.id] !== undefined ? force(flow[join.id]!) : join.text}
                   </button>
                 ))}
               </div>

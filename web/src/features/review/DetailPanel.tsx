@@ -16,15 +16,26 @@ type Props = {
   rows: LedgerRow[];
   /** What passes through the cut of the part that is shown. */
   through?: Resultant | undefined;
+  /** What acts on the face that was picked. */
+  overFace?: { face: string; found: Resultant } | undefined;
 };
 
 /** Numbers of what is shown, and the balance of the whole. */
-export function DetailPanel({ study, now, shown, rows, through }: Props) {
+export function DetailPanel({ study, now, shown, rows, through, overFace }: Props) {
   return (
     <div className="px-4 py-2">
       {shown.kind === "pair" && <PairNumbers study={study} now={now} pair={shown.pair} />}
       {shown.kind === "part" && <PartNumbers study={study} now={now} part={shown.part} />}
-      {through && <Through found={through} />}
+      {through && (
+        <Through title="Through the cut, from what is taken away" about="the middle of the cut" found={through} />
+      )}
+      {overFace && (
+        <Through
+          title={`On ${faceName(study, overFace.face)}, from outside`}
+          about="the middle of the face"
+          found={overFace.found}
+        />
+      )}
       <Section title="Verdicts">
         {verdicts(rows, shown).map((v) => (
           <p key={v.title} className="py-0.5">
@@ -133,16 +144,26 @@ const vector = (f: readonly number[], quantity: "force" | "moment", scale: numbe
 const size = (v: readonly number[]) => Math.hypot(...v);
 
 /** Force and moment that pass through a cut, about its middle. */
-function Through({ found: { force: f, moment: m, about } }: { found: Resultant }) {
+type ThroughProps = { title: string; about: string; found: Resultant };
+
+function Through({ title, about: where, found: { force: f, moment: m, about } }: ThroughProps) {
   const scale = Math.max(size(f), 1e-9);
   const arm = Math.max(size(m), 1e-9);
   return (
-    <Section title="Through the cut, from what is taken away">
+    <Section title={title}>
       <Row label={`Force x, y, z (${spoken("force").unit})`}>{vector(f, "force", scale)}</Row>
       <Row label={`Moment x, y, z (${spoken("moment").unit})`}>{vector(m, "moment", arm)}</Row>
-      <Row label="About the middle of the cut">{about.map((c) => length(c)).join(", ")}</Row>
+      <Row label={`About ${where}`}>{about.map((c) => length(c)).join(", ")}</Row>
     </Section>
   );
+}
+
+/** A face as it is called: Bracket 2 / back. */
+function faceName(study: StudyDocument, reference: string): string {
+  const [body = "", face] = reference.split("/");
+  const [id, copy] = body.split("#");
+  const name = study.parts?.find((p) => p.id === id)?.name ?? body;
+  return `${name}${copy ? ` ${copy}` : ""} / ${face}`;
 }
 
 function Balance({ now, study }: { now: Summary; study: StudyDocument }) {

@@ -15,6 +15,9 @@ import { tellProblem } from "@/ui/notices";
 import { Select } from "@/ui/Select";
 import { Workroom } from "@/ui/Workroom";
 
+import { JointMap } from "@/features/bench/JointMap";
+import { jointGraph } from "@/features/bench/jointGraph";
+
 import { AlongOutline } from "./AlongOutline";
 import { AxisSelect } from "./AxisSelect";
 import { Beside } from "./Beside";
@@ -31,7 +34,8 @@ import { captioned } from "./picture";
 import { saveFile } from "./quantities";
 import { extremeLabels, pinLabels, readingAt } from "./readings";
 import { RunCard, runName } from "./RunCard";
-import { useCutFace, useHotSpots, usePath, useThrough } from "./useInside";
+import { SurfaceControl } from "./SurfaceControl";
+import { useCutFace, useHotSpots, useOverFace, usePath, useSurface, useThrough } from "./useInside";
 import { ToolButtons } from "./ToolButtons";
 import { useReviewLook } from "./useReviewLook";
 import { useStrokes } from "./useStrokes";
@@ -39,6 +43,7 @@ import { useTools } from "./useTools";
 
 const NOTHING = { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 };
 const SCALES = [1, 10, 50, 200].map((s) => ({ value: String(s), label: s === 1 ? "true scale" : `moved ×${s}` }));
+const BELOW_STAGE = { board: "Board", curves: "Curves", flow: "Flow of force" } as const;
 const PLAY_MS = 450;
 const PICTURE_WIDTH = 1920;
 const NO_LABELS: StageLabel[] = [];
@@ -72,8 +77,9 @@ export function Review({ info }: { info: StudyInfo }) {
   const cutFace = useCutFace(run?.id, at, shown, cut.plane?.cut, Number(scale));
   const fieldKey = `${shown.kind}/${shown.field}`;
   const own = tools.own[fieldKey];
+  const surface = useSurface(run?.id, at, shown, tools.level, Number(scale));
   const view = useReviewLook({
-    ...{ study, head: at, shown, scale: Number(scale), own, cutFace },
+    ...{ study, head: at, shown, scale: Number(scale), own, cutFace: surface ? undefined : cutFace, surface },
     ...{ runId: run?.id, mirrors: tools.mirrors, isSolid: tools.isSolid },
   });
   const strokes = useStrokes(run?.id, at, shown, view, tools.isDirected);
@@ -82,8 +88,9 @@ export function Review({ info }: { info: StudyInfo }) {
   const spots = useHotSpots(run?.id, at, shown);
   const cutPart = shown.kind === "part" ? shown.part : undefined;
   const through = useThrough(run?.id, at, cutPart, cut.plane?.cut);
-  const [below, setBelow] = useState<"board" | "curves">("board");
+  const [below, setBelow] = useState<"board" | "curves" | "flow">("board");
   const [picked, setPicked] = useState<Picked>();
+  const overFace = useOverFace(run?.id, at, picked?.face);
   const camera = useRef<StageCamera>(null);
   const halves = useMemo(() => (block ? halvesOf(block) : undefined), [block]);
 
@@ -185,6 +192,7 @@ export function Review({ info }: { info: StudyInfo }) {
           shown={shown}
           rows={ledger.data?.rows ?? []}
           through={cut.plane && through.data}
+          overFace={picked?.face && overFace.data ? { face: picked.face, found: overFace.data } : undefined}
         />
       )}
       <div className="px-4">
@@ -213,9 +221,11 @@ export function Review({ info }: { info: StudyInfo }) {
       </div>
     </div>
   );
+  const graph = jointGraph(study, {}, undefined);
+  const flow = Object.fromEntries(Object.entries(now?.pairs ?? {}).map(([id, p]) => [id, Math.hypot(...p.force)]));
   const switches = (
     <span role="group" aria-label="Below the stage" className="flex gap-2">
-      {(["board", "curves"] as const).map((which) => (
+      {(["board", "curves", "flow"] as const).map((which) => (
         <button
           key={which}
           type="button"
@@ -223,7 +233,7 @@ export function Review({ info }: { info: StudyInfo }) {
           className={below === which ? "font-semibold" : "text-verdigris hover:underline"}
           onClick={() => setBelow(which)}
         >
-          {which === "board" ? "Board" : "Curves"}
+          {BELOW_STAGE[which]}
         </button>
       ))}
     </span>
@@ -239,22 +249,31 @@ export function Review({ info }: { info: StudyInfo }) {
     ) : (
       <div className="flex h-full min-h-0 flex-col bg-paper">
         <div className="flex items-center gap-3 px-3 pt-1 text-[13px]">
-          <h2 className="text-[12px] font-semibold tracking-wide text-quiet">Curves</h2>
+          <h2 className="text-[12px] font-semibold tracking-wide text-quiet">{BELOW_STAGE[below]}</h2>
           {switches}
         </div>
-        <div className="min-h-0 flex-1">
-          <Curves
-            study={study}
-            history={history.data}
-            head={at}
-            onHead={setHead}
-            others={withResults.filter((r) => r.id !== run.id)}
-          />
+        <div className="flex min-h-0 flex-1">
+          {below === "curves" ? (
+            <div className="min-w-0 flex-1">
+              <Curves
+                study={study}
+                history={history.data}
+                head={at}
+                onHead={setHead}
+                others={withResults.filter((r) => r.id !== run.id)}
+              />
+            </div>
+          ) : (
+            <JointMap study={study} graph={graph} flow={flow} />
+          )}
         </div>
       </div>
     );
   const unit = view?.meaning.spoken ?? "";
   const isStatus = shown.field === "status";
+  const middle = view
+    ? (view.limits.signed ? view.limits.high / 2 : (view.limits.low + view.limits.high) / 2) / view.meaning.factor
+    : 0;
   const labels =
     view && !isStatus
       ? [
@@ -302,7 +321,11 @@ export function Review({ info }: { info: StudyInfo }) {
               const body = view?.block.bodies.find((b) => b.name === pick?.body);
               setPicked(
                 pick?.place && body
-                  ? { point: pick.point.toArray(), normal: normalAt(body.positions, pick.place.corners) }
+                  ? {
+                      point: pick.point.toArray(),
+                      normal: normalAt(body.positions, pick.place.corners),
+                      face: study.space === "solid" && pick.face ? `${pick.body}/${pick.face}` : undefined,
+                    }
                   : undefined,
               );
               setChosen({
@@ -339,7 +362,13 @@ export function Review({ info }: { info: StudyInfo }) {
                 <AxisSelect about={shown.about} onAbout={(about) => setChosen({ ...shown, about })} />
               )}
 
-              <ToolButtons tools={tools} isOfParts={shown.kind === "part"} halves={halves} isSection={!!block?.solid} />
+              <ToolButtons
+                tools={tools}
+                isOfParts={shown.kind === "part"}
+                halves={halves}
+                isSection={!!block?.solid}
+                middle={middle}
+              />
               {cut.section && picked && (
                 <button
                   type="button"
@@ -363,7 +392,16 @@ export function Review({ info }: { info: StudyInfo }) {
                   onOwn={(next) => tools.setOwn({ ...tools.own, [fieldKey]: next })}
                 />
               ))}
-            <CutControl {...cut} place="top-20" />
+            <CutControl {...cut} place={tools.level === undefined ? "top-20" : "top-30"} />
+            {tools.level !== undefined && view && shown.kind === "part" && (
+              <SurfaceControl
+                level={tools.level}
+                onLevel={tools.setLevel}
+                meaning={view.meaning}
+                limits={view.limits}
+              />
+            )}
+
             <button
               type="button"
               onClick={() => setPlaying(!playing)}
@@ -391,7 +429,7 @@ export function Review({ info }: { info: StudyInfo }) {
   );
 }
 
-type Picked = { point: Vec; normal: Vec };
+type Picked = { point: Vec; normal: Vec; face: string | undefined };
 
 /** The outward normal of a triangle of a skin. */
 function normalAt(positions: Float32Array, corners: readonly [number, number, number]): Vec {

@@ -10,10 +10,12 @@ type Props = {
   halves: Mirrors | undefined;
   /** Whether it is a section of something. */
   isSection: boolean;
+  /** The middle of what is shown, as it is stored. */
+  middle: number;
 };
 
 /** What a press on the stage does, what is marked there, and what more of it is seen. */
-export function ToolButtons({ tools, isOfParts, halves, isSection }: Props) {
+export function ToolButtons({ tools, isOfParts, halves, isSection, middle }: Props) {
   const toggle = (tool: "read" | "path") => tools.setTool(tools.tool === tool ? "choose" : tool);
   const { isDirected, setDirected } = tools;
   return (
@@ -53,6 +55,14 @@ export function ToolButtons({ tools, isOfParts, halves, isSection }: Props) {
         isOn={isDirected}
         onPress={() => setDirected(!isDirected)}
       />
+      {!isSection && isOfParts && (
+        <Toggle
+          label="surface"
+          title="The surface inside the parts on which the field has one value"
+          isOn={tools.level !== undefined}
+          onPress={() => tools.setLevel(tools.level === undefined ? middle : undefined)}
+        />
+      )}
       {isSection && isOfParts && (
         <Toggle
           label="solid"

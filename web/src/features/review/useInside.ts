@@ -53,6 +53,52 @@ export function useCutFace(
   return isAsked ? found.data : undefined;
 }
 
+/** The surface inside the parts on which a field has a value (as it is stored); values as stored. */
+export function useSurface(
+  run: number | undefined,
+  increment: number | undefined,
+  shown: Shown,
+  level: number | undefined,
+  scale: number,
+): CutFace | undefined {
+  const wanted = useSettled(level ?? null);
+  const isAsked =
+    run !== undefined && increment !== undefined && shown.kind === "part" && level !== undefined && wanted !== null;
+  const part = shown.kind === "part" ? shown.part : undefined;
+  const about = aboutOf(shown);
+  const found = useQuery({
+    queryKey: ["surface", run, increment, shown.field, part, scale, wanted, about],
+    queryFn: async () => {
+      const order = { level: wanted, field: shown.field, part: part ?? null, scale, about: about ?? null };
+      return readCut(await fetchBinary(`/api/runs/${run}/increments/${increment}/surface`, order));
+    },
+    enabled: isAsked,
+    staleTime: Infinity,
+    gcTime: 20_000,
+    placeholderData: (before, query) =>
+      query?.queryKey[1] === run && query?.queryKey[3] === shown.field && query?.queryKey[4] === part
+        ? before
+        : undefined,
+  });
+  return isAsked ? found.data : undefined;
+}
+
+/** Force and moment over a face from the forces at its nodes: see the server's `Resultant`. */
+export const useOverFace = (run: number | undefined, increment: number | undefined, face: string | undefined) =>
+  useQuery({
+    queryKey: ["over-face", run, increment, face],
+    queryFn: async () =>
+      unwrap<Resultant>(
+        await api.POST("/api/runs/{run_id}/increments/{increment}/resultant", {
+          params: { path: { run_id: run ?? 0, increment: increment ?? 0 } },
+          body: { faces: [face ?? ""] },
+        }),
+      ),
+    enabled: run !== undefined && increment !== undefined && face !== undefined,
+    staleTime: Infinity,
+    retry: false,
+  });
+
 /** A path: its corners (mm, before anything moved). */
 export type PathEnds = [Vec, Vec];
 

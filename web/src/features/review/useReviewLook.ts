@@ -22,6 +22,8 @@ type Wanted = {
   own?: Range | undefined;
   cutFace?: CutFace | undefined;
   mirrors?: Mirrors;
+  /** A surface of equal value in place of the skins of the parts. */
+  surface?: CutFace | undefined;
   /** Sections as the solids that they are of. */
   isSolid?: boolean;
 };
@@ -40,6 +42,7 @@ export function useReviewLook({
   own,
   cutFace,
   mirrors = NO_MIRRORS,
+  surface,
   isSolid = false,
 }: Wanted) {
   const scene = useRunScene(runId, head !== undefined);
@@ -85,6 +88,10 @@ export function useReviewLook({
       const limits = limitsWithin(found, own, meaning, isQuiet);
       const look: StageLook = { ...base, looks: chosen.map((c) => (c ? "field" : "ghost")), fields, limits };
       if (onCut) look.cutFace = onCut;
+      if (surface) {
+        look.looks = chosen.map(() => "ghost");
+        look.cutFace = { ...surface, values: surface.values.map((v) => v * meaning.factor) };
+      }
       if (!isSolid || !solid) return { block, look, limits, meaning, isQuiet };
       const spread = (values: (Float32Array | undefined)[] | undefined, width: 1 | 3) =>
         (values ?? []).map((v, i) => v && solid.spread(i, v, width));
@@ -130,6 +137,7 @@ export function useReviewLook({
     meaning,
     own,
     cutFace,
+    surface,
     mirrors,
     isSolid,
     solid,

@@ -23,6 +23,8 @@ export function useTools() {
   const [isDirected, setDirected] = useState(false);
   const [isSolid, setSolid] = useState(false);
   const [isBeside, setBeside] = useState(false);
+  /** The value (as stored) whose surface is shown inside the parts. */
+  const [level, setLevel] = useState<number>();
   /** Readings are pinned on what is drawn: what is drawn otherwise has them no more. */
   const toggleSolid = () => {
     setSolid(!isSolid);
@@ -39,6 +41,6 @@ export function useTools() {
   return {
     ...{ tool, setTool, pins, setPins, pin, ends, setEnds, setEnd, inward },
     ...{ marksExtremes, setMarksExtremes, own, setOwn, focus, goTo, mirrors, setMirrors },
-    ...{ isDirected, setDirected, isSolid, toggleSolid, isBeside, setBeside },
+    ...{ isDirected, setDirected, isSolid, toggleSolid, isBeside, setBeside, level, setLevel },
   };
 }
