@@ -165,6 +165,11 @@ def _cut(nodes: Array, groups: list[Cells], distance: Array, normal: Array | Non
             continue
         edges = group.nodes[met][:, EDGES[group.kind]]
         crossed = (distance[edges[..., 0]] >= 0) != (distance[edges[..., 1]] >= 0)
+        # A middle node alone beyond it makes no outline.
+        is_cut = crossed.sum(axis=1) > 2
+        met, edges, crossed = met[is_cut], edges[is_cut], crossed[is_cut]
+        if not len(met):
+            continue
         flat, at = np.unique(_sorted_ends(edges[crossed]), axis=0, return_inverse=True)
         made = _on_edges(flat, distance, len(nodes))
         corner = np.full(crossed.shape, -1)
