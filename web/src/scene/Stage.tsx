@@ -212,6 +212,7 @@ export function Stage({
     <div
       className="relative h-full w-full overflow-hidden bg-stage"
       data-testid="stage"
+      data-strokes={strokes?.lines.length ?? 0}
       data-ready={block && !isStale ? "yes" : "no"}
     >
       <div
