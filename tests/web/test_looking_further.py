@@ -91,7 +91,7 @@ def test_a_press_fit_is_followed_along_its_seat_and_seen_as_a_solid(page: Page, 
 
 def test_surfaces_of_a_value_the_flow_of_force_and_forces_on_a_face(page: Page, two_blocks: dict[str, Any]) -> None:
     _review(page, two_blocks)
-    page.get_by_role("button", name="Flow of force").click()
+    page.get_by_role("button", name="Flow", exact=True).click()
     flow = page.get_by_role("navigation", name="Joint map")
     expect(flow.locator('[data-pair="joint"]')).to_have_text("32.1 kN")
     _show_base(page)

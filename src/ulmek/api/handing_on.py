@@ -56,7 +56,7 @@ def report_of_run(run_id: int, order: ReportOrder, ctx: Ctx) -> FileResponse:
     folder = ctx.store.folder_of(run)
     return _written(
         run_id, order.to,
-        lambda path: aside("the report", write_report, folder, order.to, path, wanted, shop="checks"),
+        lambda path: aside(f"the report of run {run_id}", write_report, folder, order.to, path, wanted, shop="papers"),
     )  # fmt: skip
 
 
@@ -85,7 +85,7 @@ def film_of_run(run_id: int, order: FilmOrder, ctx: Ctx) -> FileResponse:
     """All increments of a run as an animation, drawn by the server."""
     folder = ctx.store.folder_of(ctx.store.run(run_id))
     return _written(
-        run_id, order.to, lambda path: aside("the animation", _film, folder, order, path, shop="checks")
+        run_id, order.to, lambda path: aside(f"the film of run {run_id}", _film, folder, order, path, shop="papers")
     )  # fmt: skip
 
 

@@ -1,4 +1,4 @@
-"""Routes of the work that is done aside: what is being meshed, and how to stop it."""
+"""Routes of the work that is done aside: meshes, reports and films that are being made, and how to stop them."""
 
 import time
 from typing import Annotated
@@ -14,7 +14,7 @@ router = APIRouter(prefix="/api/meshing", tags=["meshing"])
 
 
 class MeshJob(BaseModel):
-    """A part that is being meshed: the stage it is at, the share done, and for how long already (s)."""
+    """A part that is being meshed, a report or a film being made: its stage, the share done, and for how long (s)."""
 
     id: int
     title: str
@@ -25,14 +25,14 @@ class MeshJob(BaseModel):
 
 @router.get("")
 def list_jobs() -> list[MeshJob]:
-    """What is being meshed now, the oldest first."""
+    """What is being made now, the oldest first."""
     now = time.monotonic()
     return [MeshJob(id=j.id, title=j.title, stage=j.stage, share=j.share, seconds=now - j.began) for j in jobs_aside()]
 
 
 @router.post("/{job_id}/stop", status_code=204)
 def stop_job(job_id: int) -> None:
-    """Stop meshing a part; it stays without a mesh until it is asked for again."""
+    """Stop it; a part stays without a mesh until it is asked for again."""
     stop_aside(job_id)
 
 

@@ -15,6 +15,7 @@ from ulmek.core.errors import InputError
 from ulmek.draw.plots import framed_image
 from ulmek.draw.stage import Shown, picture, shown_over_all
 from ulmek.store.results import ResultReader
+from ulmek.study.aside import report
 from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument
 from ulmek.study.spoken import in_words
@@ -48,7 +49,8 @@ def frames(
     whole = shown_over_all(study, reader, shown)
     summaries, steps = reader.summaries(), awake(study).steps
     places = np.linspace(0, count - 1, (count - 1) * (film.between + 1) + 1)
-    for place in places:
+    for number, place in enumerate(places):
+        report(f"frame {number + 1} of {len(places)}", number / len(places))
         at = int(place)
         stage = picture(study, reader, replace(whole, increment=at, onward=float(place - at)), size)
         s = summaries[min(at + (place > at), count - 1)]

@@ -18,6 +18,7 @@ from ulmek.report import of_results, of_study
 from ulmek.report.blocks import Block, Chapter, Gallery, Picture, Report, Table, Words
 from ulmek.store.results import open_result
 from ulmek.store.texts import text_of
+from ulmek.study.aside import report as tell_stage
 from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument, read_study
 from ulmek.version import VERSION
@@ -95,7 +96,11 @@ def report_on(folder: Path, wanted: Wanted) -> Report:
             "balance": lambda: of_results.balance(study, last),
             "repeat": lambda: _repeat(whole, folder),
         }
-        chapters = [Chapter(title, makers[name]()) for name, title in CHAPTERS.items() if name in wanted.chapters]
+        chapters = []
+        for k, (name, title) in enumerate(CHAPTERS.items()):
+            if name in wanted.chapters:
+                tell_stage(title, k / len(CHAPTERS))
+                chapters.append(Chapter(title, makers[name]()))
         step = study.steps[last.step]
         is_whole = last.step == len(study.steps) - 1 and last.time > 1 - 1e-9
         state = "solved to the end" if is_whole else f"ended in step {step.name} at {last.time:.0%}"

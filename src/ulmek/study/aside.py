@@ -20,7 +20,10 @@ from ulmek.core.geometry.kernel import MODULES
 
 Result = TypeVar("Result")
 # Parts are meshed, cut and measured in one workshop, studies checked in another: a check waits for meshes of the first.
-Shop = Literal["parts", "checks"]
+# Reports and animations are made in a third.
+Shop = Literal["parts", "checks", "papers"]
+# Workshops whose work people see going on, and may stop.
+SEEN: tuple[Shop, ...] = ("parts", "papers")
 # Processes of each workshop at a time; bytes of memory and seconds that one piece of work on a part may take.
 HANDS, MEMORY, SECONDS = 2, 6 << 30, 900.0
 # Seconds between looks at whether the work was stopped.
@@ -39,13 +42,20 @@ class Job:
     is_stopped: bool = False
 
 
+_numbers = itertools.count(1)
+# What to do where work on a part was stopped, and where it broke down.
+ADVICE = (
+    "Mesh it again, or enlarge its element size.", "Enlarge its element size, or mend it where it was drawn."
+)  # fmt: skip
+
+
 class Workshop:
     """Gives work to processes of its own, each of which is used again while nothing goes wrong; one piece may take
     ``seconds``, and gives way to other processes by ``niceness``."""
 
-    def __init__(self, seconds: float = SECONDS, niceness: int = 0) -> None:
+    def __init__(self, seconds: float = SECONDS, niceness: int = 0, *, advice: tuple[str, str] = ADVICE) -> None:
         self._seconds, self._niceness = seconds, niceness
-        self._numbers = itertools.count(1)
+        self._if_stopped, self._if_broken = advice
         self._jobs: dict[int, Job] = {}
         self._lock = threading.Lock()
         self._free = threading.BoundedSemaphore(HANDS)
@@ -59,7 +69,7 @@ class Workshop:
         StoppedError : the work was stopped. MeshError : it took too long or too much memory, or crashed.
         UlmekError : as the function raises it.
         """
-        job = Job(next(self._numbers), title)
+        job = Job(next(_numbers), title)
         with self._lock:
             self._jobs[job.id] = job
         try:
@@ -117,9 +127,7 @@ class Workshop:
                     raise value
                 return value  # type: ignore[no-any-return]
         except (EOFError, BrokenPipeError, ConnectionResetError):
-            raise MeshError(
-                f"working on {job.title} broke down.", hint="Enlarge its element size, or mend it where it was drawn."
-            ) from None
+            raise MeshError(f"working on {job.title} broke down.", hint=self._if_broken) from None
         finally:
             if answered:
                 with self._lock:
@@ -130,7 +138,7 @@ class Workshop:
 
     def _require_going(self, job: Job) -> None:
         if job.is_stopped:
-            raise StoppedError(f"work on {job.title} was stopped.", hint="Mesh it again, or enlarge its element size.")
+            raise StoppedError(f"work on {job.title} was stopped.", hint=self._if_stopped)
         if time.monotonic() - job.began > self._seconds:
             raise MeshError(
                 f"work on {job.title} was given up after {self._seconds / 60:.0f} minutes.",
@@ -207,6 +215,8 @@ def report(stage: str, share: float) -> None:
 def open_workshops() -> None:
     """From now on `aside` gives work to other processes."""
     _workshops["parts"], _workshops["checks"] = Workshop(), Workshop(math.inf, niceness=10)
+    again = "Make it again."
+    _workshops["papers"] = Workshop(math.inf, niceness=10, advice=(again, f"{again} Fewer fields or frames take less."))
 
 
 def close_workshops() -> None:
@@ -217,14 +227,16 @@ def close_workshops() -> None:
 
 
 def jobs_aside() -> list[Job]:
-    """What is worked on for parts, the oldest first."""
-    return _workshops["parts"].jobs() if _workshops else []
+    """What goes on in the workshops that people see, the oldest first."""
+    found = [job for shop in SEEN if shop in _workshops for job in _workshops[shop].jobs()]
+    return sorted(found, key=lambda job: job.id)
 
 
 def stop_aside(job_id: int) -> None:
-    """Stop a piece of work on a part."""
-    if _workshops:
-        _workshops["parts"].stop(job_id)
+    """Stop a piece of work."""
+    for shop in SEEN:
+        if shop in _workshops:
+            _workshops[shop].stop(job_id)
 
 
 def aside(title: str, function: Callable[..., Result], *args: Any, shop: Shop = "parts") -> Result:

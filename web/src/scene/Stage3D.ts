@@ -35,6 +35,8 @@ export type StageLook = {
   /** Coloured faces; of two that lie on each other the one with the larger `lift` is seen. */
   highlights: { body: string; face: string; colour: string; lift: number }[];
   showMesh: boolean;
+  /** Whether the edges of what shows a field are drawn where they were at the start too. */
+  showsStart?: boolean;
   /** Planes x, y, z = 0 that everything is seen mirrored in too. */
   mirrors?: Mirrors;
   /** Where each body is drawn, off its place (mm). */
@@ -240,6 +242,7 @@ export class Stage3D {
       look.colours,
       look.highlights,
       look.showMesh,
+      look.showsStart,
       look.patch && [look.patch.index, look.patch.status],
     ]);
     const isRebuilt = block !== this.block || build !== this.build;
@@ -295,7 +298,9 @@ export class Stage3D {
     if (look.patch) this.addPatch(block, look.patch);
     for (const mark of look.highlights) this.addHighlight(block, look, mark);
     this.cutAway(this.cut);
-    if (isNew) this.frame();
+    const lead = this.tie?.leadOf(this);
+    if (isNew && lead) this.lookAs(lead);
+    else if (isNew) this.frame();
   }
 
   /** Show signs, in place of those that are shown. */
@@ -610,6 +615,7 @@ export class Stage3D {
     this.camera.aspect = width / height;
     this.camera.updateProjectionMatrix();
     this.draw();
+    this.tie?.turned(this);
   }
 
   private clear(): void {
@@ -684,6 +690,7 @@ export class Stage3D {
     this.skins.push(skin);
     this.addLines(vertices, body.features, ghost ? 0.28 : 0.9, i);
     if (look.showMesh && !ghost) this.addLines(vertices, body.edges, 0.16, i);
+    if (look.showsStart && kind === "field") this.addStart(body);
   }
 
   /** The hatching of a part where the section cuts it, drawn part by part: counted, then filled. */
@@ -710,6 +717,18 @@ export class Stage3D {
     );
     lines.renderOrder = 3;
     lines.userData.body = body;
+    this.content.add(lines);
+  }
+
+  /** The edges of a body where they were before anything moved. */
+  private addStart(body: BodySkin): void {
+    const geometry = new THREE.BufferGeometry();
+    geometry.setAttribute("position", new THREE.BufferAttribute(body.positions, 3));
+    geometry.setIndex(new THREE.BufferAttribute(body.features, 1));
+    const material = lineMaterial(COLOURS.vermilion, 0.9);
+    material.depthTest = false;
+    const lines: Lines = new THREE.LineSegments(geometry, material);
+    lines.renderOrder = 50;
     this.content.add(lines);
   }
 

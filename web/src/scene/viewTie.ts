@@ -12,6 +12,12 @@ export class ViewTie {
     if (first) this.turned(first);
   }
 
+  /** The stage that one looks as; none for the first. */
+  leadOf(stage: Stage3D): Stage3D | undefined {
+    const [first] = this.stages;
+    return first === stage ? undefined : first;
+  }
+
   leave(stage: Stage3D): void {
     this.stages.delete(stage);
   }

@@ -28,6 +28,8 @@ const FILL = {
   Pair: COLOURS.verdigrisPale,
 } as const;
 const HEIGHT = 22;
+/** What is written stands out from a line behind it. */
+const HALO = Array.from({ length: 4 }, () => `0 0 3px ${COLOURS.paper}`).join();
 
 /** One cell: what is asked over the step, and over it the computed course. */
 export function BoardCell({ lane, cell, step, stepName, course, onEdit, onWrite, onSelect }: Props) {
@@ -108,7 +110,12 @@ export function BoardCell({ lane, cell, step, stepName, course, onEdit, onWrite,
           />
         )}
       </svg>
-      <span className="absolute top-[3px] left-1.5 text-[12px] leading-4 whitespace-nowrap">{cell.text}</span>
+      <span
+        className="absolute top-[3px] left-1.5 text-[12px] leading-4 whitespace-nowrap"
+        style={isTwoSided ? { textShadow: HALO } : undefined}
+      >
+        {cell.text}
+      </span>
     </button>
   );
 }

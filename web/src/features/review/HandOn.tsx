@@ -3,6 +3,7 @@ import { type RefObject, useState } from "react";
 
 import { type FilmOrder, type ReportOrder, type RunInfo, fetchBinary } from "@/api/client";
 import { vocabulary } from "@/api/vocabulary";
+import { useMeshJobs, useStopMeshJob } from "@/api/hooks";
 import type { StageCamera } from "@/scene/Stage";
 import { Button } from "@/ui/Button";
 import { Choice } from "@/ui/Choice";
@@ -95,7 +96,9 @@ function useMade(run: RunInfo, what: string, onClose: () => void) {
       setMaking(false);
     }
   };
-  return { isMaking, make };
+  const jobs = useMeshJobs(isMaking).data ?? [];
+  const job = jobs.find((j) => j.title === `the ${what} of run ${run.id}`);
+  return { make, state: { isMaking, job: isMaking ? job : undefined } };
 }
 
 function ReportDialog({ run, field, onClose }: { run: RunInfo; field: string | undefined; onClose: () => void }) {
@@ -103,7 +106,7 @@ function ReportDialog({ run, field, onClose }: { run: RunInfo; field: string | u
   const [left, setLeft] = useState<string[]>([]);
   const [fields, setFields] = useState([...new Set(["von_mises", "displacement", ...(field ? [field] : [])])]);
   const [note, setNote] = useState("");
-  const { isMaking, make } = useMade(run, "report", onClose);
+  const { make, state } = useMade(run, "report", onClose);
   const order: Omit<ReportOrder, "to"> = {
     fields,
     chapters: vocabulary()
@@ -155,7 +158,7 @@ function ReportDialog({ run, field, onClose }: { run: RunInfo; field: string | u
           onChange={(event) => setNote(event.target.value)}
         />
       </label>
-      <Buttons label="Make the report" isMaking={isMaking} onMake={() => tell(make(order, to))} onClose={onClose} />
+      <Buttons label="Make the report" state={state} onMake={() => tell(make(order, to))} onClose={onClose} />
     </Frame>
   );
 }
@@ -166,7 +169,7 @@ function FilmDialog({ run, order, onClose }: { run: RunInfo; order: () => Film; 
   const [to, setTo] = useState<"webm" | "gif">("webm");
   const [isSmooth, setSmooth] = useState(true);
   const [rate, setRate] = useState(12);
-  const { isMaking, make } = useMade(run, "film", onClose);
+  const { make, state } = useMade(run, "film", onClose);
   return (
     <Frame className="top-24 left-1/2 w-[420px] -translate-x-1/2 p-5" onClose={onClose}>
       <Title>Animation of this run</Title>
@@ -194,7 +197,7 @@ function FilmDialog({ run, order, onClose }: { run: RunInfo; order: () => Film; 
       />
       <Buttons
         label="Make the animation"
-        isMaking={isMaking}
+        state={state}
         onMake={() => tell(make({ ...order(), rate, between: isSmooth ? SMOOTH : 0 }, to))}
         onClose={onClose}
       />
@@ -215,13 +218,20 @@ function Tick({ label, isOn, onChange }: { label: string; isOn: boolean; onChang
   );
 }
 
-type ButtonsProps = { label: string; isMaking: boolean; onMake: () => void; onClose: () => void };
+type State = ReturnType<typeof useMade>["state"];
+type ButtonsProps = { label: string; state: State; onMake: () => void; onClose: () => void };
 
-function Buttons({ label, isMaking, onMake, onClose }: ButtonsProps) {
+/** What can be done with what a dialogue asks for; while it is made, how far it is and a way to stop it. */
+function Buttons({ label, state: { isMaking, job }, onMake, onClose }: ButtonsProps) {
+  const stop = useStopMeshJob();
   return (
     <p className="flex items-center justify-end gap-3 pt-4">
-      {isMaking && <span role="status">Being made …</span>}
-      <Button onClick={onClose}>Leave it</Button>
+      {isMaking && (
+        <span role="status" className="min-w-0 flex-1 truncate">
+          {job ? `${job.stage}, ${Math.round(100 * job.share)} %` : "Being made …"}
+        </span>
+      )}
+      {job ? <Button onClick={() => stop.mutate(job.id)}>Stop it</Button> : <Button onClick={onClose}>Leave it</Button>}
       <Button tone="main" disabled={isMaking} onClick={onMake}>
         {label}
       </Button>

@@ -32,7 +32,7 @@ import { Legend, StatusLegend } from "./Legend";
 import { PathPanel, asEnds } from "./PathPanel";
 import { captioned } from "./picture";
 import { saveFile } from "./quantities";
-import { extremeLabels, pinLabels, readingAt } from "./readings";
+import { extremeLabels, pinLabels, placeOfPin, readingAt } from "./readings";
 import { RunCard, runName } from "./RunCard";
 import { SurfaceControl } from "./SurfaceControl";
 import { useCutFace, useHotSpots, useOverFace, usePath, useSurface, useThrough } from "./useInside";
@@ -43,7 +43,9 @@ import { useTools } from "./useTools";
 
 const NOTHING = { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 };
 const SCALES = [1, 10, 50, 200].map((s) => ({ value: String(s), label: s === 1 ? "true scale" : `moved ×${s}` }));
-const BELOW_STAGE = { board: "Board", curves: "Curves", flow: "Flow of force" } as const;
+const BELOW_STAGE = { board: "Board", curves: "Curves", flow: "Flow" } as const;
+/** What curves and the flow of force need to be read, however few lanes the board has. */
+const ROOM_BELOW = 190;
 const PLAY_MS = 450;
 const PICTURE_WIDTH = 1920;
 const NO_LABELS: StageLabel[] = [];
@@ -81,6 +83,7 @@ export function Review({ info }: { info: StudyInfo }) {
   const view = useReviewLook({
     ...{ study, head: at, shown, scale: Number(scale), own, cutFace: surface ? undefined : cutFace, surface },
     ...{ runId: run?.id, mirrors: tools.mirrors, isSolid: tools.isSolid },
+    showsStart: tools.showsStart,
   });
   const strokes = useStrokes(run?.id, at, shown, view, tools.isDirected);
   const [tie] = useState(() => new ViewTie());
@@ -283,6 +286,7 @@ export function Review({ info }: { info: StudyInfo }) {
           ...pinLabels(view, tools.pins, unit),
         ]
       : NO_LABELS;
+  const pinned = view ? tools.pins.flatMap((pin) => placeOfPin(view, pin) ?? []).slice(-3) : [];
   const press = (read: Read | undefined) => {
     if (!read) return;
     if (tools.tool === "read") {
@@ -300,7 +304,7 @@ export function Review({ info }: { info: StudyInfo }) {
       name="review"
       left={{ label: "the ledger", size: 346, least: 260, children: ledgerPanel }}
       right={{ label: "the numbers", size: 290, least: 240, children: numbers }}
-      bottom={{ label: "the sequence", size: boardHeight(study), least: 90, children: sequence }}
+      bottom={{ label: "the sequence", size: Math.max(boardHeight(study), ROOM_BELOW), least: 90, children: sequence }}
     >
       <>
         <div className="min-w-0 flex-1">
@@ -369,6 +373,15 @@ export function Review({ info }: { info: StudyInfo }) {
                 isSection={!!block?.solid}
                 middle={middle}
               />
+              {cut.section && pinned.length === 3 && (
+                <button
+                  type="button"
+                  className="text-[13px] text-verdigris hover:underline"
+                  onClick={() => cut.cutAlong(pinned[0]!, acrossOf(pinned))}
+                >
+                  through the three readings
+                </button>
+              )}
               {cut.section && picked && (
                 <button
                   type="button"
@@ -427,6 +440,12 @@ export function Review({ info }: { info: StudyInfo }) {
       </>
     </Workroom>
   );
+}
+
+/** The direction across the plane through three points. */
+function acrossOf(points: Vec[]): Vec {
+  const [a, b, c] = points.map((p) => new THREE.Vector3(...p));
+  return b!.sub(a!).cross(c!.sub(a!)).normalize().toArray();
 }
 
 type Picked = { point: Vec; normal: Vec; face: string | undefined };

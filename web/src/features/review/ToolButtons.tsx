@@ -45,6 +45,14 @@ export function ToolButtons({ tools, isOfParts, halves, isSection, middle }: Pro
         isOn={tools.marksExtremes}
         onPress={() => tools.setMarksExtremes(!tools.marksExtremes)}
       />
+      {isOfParts && (
+        <Toggle
+          label="before"
+          title="The outline as it was before anything moved"
+          isOn={tools.showsStart}
+          onPress={() => tools.setShowsStart(!tools.showsStart)}
+        />
+      )}
       <Toggle
         label={isOfParts ? "directions" : "friction"}
         title={

@@ -50,6 +50,12 @@ export function inSpoken(meaning: FieldInfo): { unit: string; factor: number } {
   return { unit, factor: factor * meaning.factor };
 }
 
+/** Where a reading was pinned, before anything moved. */
+export function placeOfPin(seen: Seen, pin: Pin): [Vec] | undefined {
+  const field = fieldsSeen(seen).find((f) => f.body === pin.body);
+  return field && [pointOn(field.positions, pin.place)];
+}
+
 /** Labels of pinned readings, where they are now. */
 export function pinLabels(seen: Seen, pins: Pin[], unit: string): StageLabel[] {
   return pins.flatMap((pin) => {

@@ -24,6 +24,7 @@ type Wanted = {
   mirrors?: Mirrors;
   /** A surface of equal value in place of the skins of the parts. */
   surface?: CutFace | undefined;
+  showsStart?: boolean;
   /** Sections as the solids that they are of. */
   isSolid?: boolean;
 };
@@ -43,6 +44,7 @@ export function useReviewLook({
   cutFace,
   mirrors = NO_MIRRORS,
   surface,
+  showsStart = false,
   isSolid = false,
 }: Wanted) {
   const scene = useRunScene(runId, head !== undefined);
@@ -68,6 +70,7 @@ export function useReviewLook({
       colours: bodyColours(study, block),
       highlights: [],
       showMesh: false,
+      showsStart,
       motion: perBodyVector(block, motion.data),
       scale,
       mirrors,
@@ -138,6 +141,7 @@ export function useReviewLook({
     own,
     cutFace,
     surface,
+    showsStart,
     mirrors,
     isSolid,
     solid,

@@ -22,6 +22,7 @@ export function useTools() {
   const [mirrors, setMirrors] = useState<Mirrors>([false, false, false]);
   const [isDirected, setDirected] = useState(false);
   const [isSolid, setSolid] = useState(false);
+  const [showsStart, setShowsStart] = useState(false);
   const [isBeside, setBeside] = useState(false);
   /** The value (as stored) whose surface is shown inside the parts. */
   const [level, setLevel] = useState<number>();
@@ -41,6 +42,17 @@ export function useTools() {
   return {
     ...{ tool, setTool, pins, setPins, pin, ends, setEnds, setEnd, inward },
     ...{ marksExtremes, setMarksExtremes, own, setOwn, focus, goTo, mirrors, setMirrors },
-    ...{ isDirected, setDirected, isSolid, toggleSolid, isBeside, setBeside, level, setLevel },
+    ...{
+      isDirected,
+      setDirected,
+      isSolid,
+      toggleSolid,
+      isBeside,
+      setBeside,
+      showsStart,
+      setShowsStart,
+      level,
+      setLevel,
+    },
   };
 }
