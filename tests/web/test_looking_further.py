@@ -6,11 +6,14 @@ from pathlib import Path
 from typing import Any
 
 import av
+import numpy as np
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.api.test_handing_on import press_fit
 from tests.web.doing import choose, click_stage, drawn_stage
 from tests.web.test_review import _beside, _review, _show_base
+from ulmek.verify.case import base_document, block_part
 
 
 def _highest(page: Page) -> float:
@@ -108,3 +111,50 @@ def test_surfaces_of_a_value_the_flow_of_force_and_forces_on_a_face(page: Page, 
     click_stage(page, 0.5, 0.62)
     expect(page.get_by_label("the numbers").get_by_text(re.compile("^On Block, base|^On "))).to_be_visible()
     expect(_beside(page, "About the middle of the face")).to_contain_text("mm")
+
+
+def _curve(page: Page, path: Path) -> np.ndarray:
+    """What the curves under the stage are saved as: columns of numbers."""
+    page.get_by_role("button", name="Curves", exact=True).click()
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Save as CSV").click()
+    download.value.save_as(path)
+    return np.genfromtxt(path, delimiter=",", skip_header=1)
+
+
+def test_the_torque_of_a_turned_bar_is_plotted_over_its_angle(page: Page, tmp_path: Path) -> None:
+    study = base_document("twist", "Twisted bar")
+    study["parts"] = [block_part("bar", (8, 8, 60), 2)]
+    study["supports"] = [{"id": "foot", "name": "Foot", "faces": ["bar/bottom"]}]
+    study["handles"] = [{"id": "head", "name": "Head", "at": ["0 mm", "0 mm", "60 mm"], "faces": ["bar/top"]}]
+    study["loads"] = [{"id": "turn", "name": "Turn", "kind": "rotation", "handle": "head", "direction": [0, 0, 1],
+                       "values": {"turn": "3 deg"}}]  # fmt: skip
+    study["steps"] = [{"id": "turn", "name": "Turn"}]
+    _review(page, study)
+    angle, torque = _curve(page, tmp_path / "twist.csv").T[:2]
+    assert angle[-1] == pytest.approx(3)
+    assert np.ptp(torque / angle) < 1e-6 * torque[-1]
+    # Saint-Venant: 0.1406 a⁴ G/L of a square bar; its ends, which cannot warp, make it a little stiffer.
+    free = 0.1406 * 8**4 * 210e3 / 2.6 / 60 * np.deg2rad(3) / 1e3
+    assert free < torque[-1] < 1.1 * free
+
+
+def test_a_friction_loop_is_plotted_and_closes(page: Page, two_blocks: dict[str, Any], tmp_path: Path) -> None:
+    two_blocks["loads"][1] = {
+        "id": "drag", "name": "Drag", "kind": "displacement", "faces": ["slider/right"], "direction": [1, 0, 0],
+        "values": {"press": "0 mm", "there": "0.05 mm", "back": "-0.05 mm", "again": "0.05 mm"},
+    }  # fmt: skip
+    two_blocks["steps"] = [{"id": i, "name": i.capitalize()} for i in ("press", "there", "back", "again")]
+    _review(page, two_blocks)
+    way, force = _curve(page, tmp_path / "loop.csv").T[:2]
+    # What is dragged to and fro takes µN either way, and comes round to where it was.
+    there, again = np.flatnonzero(np.isclose(way, 0.05))[[0, -1]]
+    back = int(np.argmin(way))
+    newtons = 1e3 if abs(force).max() < 100 else 1.0
+    assert force[there] * newtons == pytest.approx(0.15 * 32e3, rel=0.01)
+    assert force[back] * newtons == pytest.approx(-0.15 * 32e3, rel=0.01)
+    assert force[again] == pytest.approx(force[there], rel=1e-6)
+    # Its lane on the board goes to either side, and the play head stands at the end of the loop.
+    page.get_by_role("button", name="Board", exact=True).click()
+    expect(page.get_by_role("button", name="Drag, Back: 0.05 mm → -0.05 mm")).to_be_visible()
+    expect(page.get_by_test_id("shown")).to_have_attribute("data-shown", re.compile(f"/{len(way) - 1}$"))
