@@ -2,6 +2,8 @@ import { cleanup, render, screen } from "@testing-library/react";
 import { afterEach, expect, test } from "vitest";
 
 import type { LedgerRow } from "@/api/client";
+import type { Sight } from "@/features/selection";
+import { press } from "@/tests/controls";
 import { STUDY } from "@/tests/document";
 import { SUMMARY } from "@/tests/runs";
 
@@ -18,7 +20,26 @@ const ROWS = [
 
 /** The value that stands beside a label. */
 const beside = (label: string) => screen.getAllByText(label).map((l) => l.parentElement?.lastElementChild?.textContent);
-const show = (shown: Shown) => render(<DetailPanel study={STUDY} now={SUMMARY} shown={shown} rows={ROWS} />);
+const seen: Record<string, Sight>[] = [];
+const show = (shown: Shown, sight: Record<string, Sight> = {}) =>
+  render(
+    <DetailPanel
+      study={STUDY}
+      now={SUMMARY}
+      shown={shown}
+      rows={ROWS}
+      sight={sight}
+      onSight={(next) => seen.push(next)}
+    />,
+  );
+
+test("a part is hidden, seen through, and all are shown again", async () => {
+  show({ kind: "part", part: "lug", field: "von_mises" }, { beam: "ghost" });
+  await press("Hide it");
+  await press("See through it");
+  await press("Show all parts");
+  expect(seen).toEqual([{ beam: "ghost", lug: "hidden" }, { beam: "ghost", lug: "ghost" }, {}]);
+});
 
 test("a pair reads with units, shares and its verdicts", () => {
   show({ kind: "pair", pair: "seat", field: "pressure" });

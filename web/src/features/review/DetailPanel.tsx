@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import type { Carrier, LargestForces, LedgerRow, Resultant, StudyDocument, Summary } from "@/api/client";
 import { force, inChosenUnits, length, moment, momentAbout, say, spoken, stress } from "@/api/units";
+import type { Sight } from "@/features/selection";
 import { Choice } from "@/ui/Choice";
 import { figure, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
@@ -16,16 +17,39 @@ type Props = {
   rows: LedgerRow[];
   /** What passes through the cut of the part that is shown. */
   through?: Resultant | undefined;
+  /** Parts that are hidden or seen through. */
+  sight: Record<string, Sight>;
+  onSight: (sight: Record<string, Sight>) => void;
   /** What acts on the face that was picked. */
   overFace?: { face: string; found: Resultant } | undefined;
 };
 
 /** Numbers of what is shown, and the balance of the whole. */
-export function DetailPanel({ study, now, shown, rows, through, overFace }: Props) {
+export function DetailPanel({ study, now, shown, rows, through, overFace, sight, onSight }: Props) {
   return (
     <div className="px-4 py-2">
       {shown.kind === "pair" && <PairNumbers study={study} now={now} pair={shown.pair} />}
       {shown.kind === "part" && <PartNumbers study={study} now={now} part={shown.part} />}
+      {shown.kind === "part" && (
+        <p className="flex gap-4 pb-2 text-[13px]">
+          {shown.part !== undefined &&
+            (["hidden", "ghost"] as const).map((how) => (
+              <button
+                key={how}
+                type="button"
+                className="text-verdigris hover:underline"
+                onClick={() => onSight({ ...sight, [shown.part ?? ""]: how })}
+              >
+                {how === "hidden" ? "Hide it" : "See through it"}
+              </button>
+            ))}
+          {Object.keys(sight).length > 0 && (
+            <button type="button" className="text-verdigris hover:underline" onClick={() => onSight({})}>
+              Show all parts
+            </button>
+          )}
+        </p>
+      )}
       {through && (
         <Through title="Through the cut, from what is taken away" about="the middle of the cut" found={through} />
       )}

@@ -17,6 +17,9 @@ import type { PathEnds } from "./useInside";
 type Props = {
   ends: Vec[];
   onEnds: (ends: Vec[]) => void;
+  /** Whether the next place on the stage is a further corner. */
+  goesOn: boolean;
+  onGoesOn: (goesOn: boolean) => void;
   onClose: () => void;
   /** The inward normal at the first end, where it was picked on a face. */
   inward: Vec | undefined;
@@ -25,7 +28,7 @@ type Props = {
 };
 
 /** A path through the parts: its ends, and the field along it as a plot and as a table. */
-export function PathPanel({ ends, onEnds, onClose, inward, found, meaning }: Props) {
+export function PathPanel({ ends, onEnds, goesOn, onGoesOn, onClose, inward, found, meaning }: Props) {
   const [at, setAt] = useState<number>();
   const values = found.data;
   const { unit, factor } = inSpoken(meaning);
@@ -35,7 +38,7 @@ export function PathPanel({ ends, onEnds, onClose, inward, found, meaning }: Pro
   const known = y.filter((v): v is number => v !== null);
   const index = at !== undefined && at < y.length ? at : known.length ? y.indexOf(Math.max(...known)) : undefined;
   const here = index !== undefined && values ? values.value[index] : undefined;
-  const isWhole = ends.length === 2;
+  const isWhole = ends.length > 1;
   return (
     <Section title="Path">
       <div role="group" aria-label="Path">
@@ -58,7 +61,7 @@ export function PathPanel({ ends, onEnds, onClose, inward, found, meaning }: Pro
           <Field
             key={i}
             wide
-            label={`${i ? "to" : "from"} (${mm.unit})`}
+            label={`${i === 0 ? "from" : i === 1 ? "to" : `then ${i}`} (${mm.unit})`}
             value={end.map((c) => String(Number((c * mm.factor).toPrecision(6)))).join(", ")}
             onCommit={(text) => {
               const typed = text.split(/[,;\s]+/).map(Number);
@@ -116,7 +119,25 @@ export function PathPanel({ ends, onEnds, onClose, inward, found, meaning }: Pro
               Save as CSV
             </button>
           )}
-          <button type="button" className="text-verdigris hover:underline" onClick={() => onEnds([])}>
+          {isWhole && (
+            <button
+              type="button"
+              aria-pressed={goesOn}
+              title="The next place on the stage is a further corner of the path"
+              className={goesOn ? "font-semibold text-verdigris" : "text-verdigris hover:underline"}
+              onClick={() => onGoesOn(!goesOn)}
+            >
+              Go on
+            </button>
+          )}
+          <button
+            type="button"
+            className="text-verdigris hover:underline"
+            onClick={() => {
+              onEnds([]);
+              onGoesOn(false);
+            }}
+          >
             Anew
           </button>
           <button type="button" className="text-verdigris hover:underline" onClick={onClose}>
@@ -132,4 +153,4 @@ export function PathPanel({ ends, onEnds, onClose, inward, found, meaning }: Pro
 const DEPTH = 20;
 const deeper = (from: Vec, inward: Vec): Vec => from.map((c, k) => c + DEPTH * (inward[k] ?? 0)) as Vec;
 
-export const asEnds = (ends: Vec[]): PathEnds | undefined => (ends.length === 2 ? (ends as PathEnds) : undefined);
+export const asEnds = (ends: Vec[]): PathEnds | undefined => (ends.length > 1 ? ends : undefined);

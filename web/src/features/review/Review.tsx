@@ -15,6 +15,7 @@ import { tellProblem } from "@/ui/notices";
 import { Select } from "@/ui/Select";
 import { Workroom } from "@/ui/Workroom";
 
+import { useSelection } from "@/features/selection";
 import { JointMap } from "@/features/bench/JointMap";
 import { jointGraph } from "@/features/bench/jointGraph";
 
@@ -74,6 +75,7 @@ export function Review({ info }: { info: StudyInfo }) {
   const at = count ? Math.min(head ?? count - 1, count - 1) : undefined;
   const ledger = useLedger(run?.id, at);
   const tools = useTools();
+  const { sight, see } = useSelection();
   const block = useRunScene(run?.id, at !== undefined).data;
   const cut = useCut(block);
   const cutFace = useCutFace(run?.id, at, shown, cut.plane?.cut, Number(scale));
@@ -83,7 +85,7 @@ export function Review({ info }: { info: StudyInfo }) {
   const view = useReviewLook({
     ...{ study, head: at, shown, scale: Number(scale), own, cutFace: surface ? undefined : cutFace, surface },
     ...{ runId: run?.id, mirrors: tools.mirrors, isSolid: tools.isSolid },
-    showsStart: tools.showsStart,
+    ...{ showsStart: tools.showsStart, sight },
   });
   const strokes = useStrokes(run?.id, at, shown, view, tools.isDirected);
   const [tie] = useState(() => new ViewTie());
@@ -178,6 +180,8 @@ export function Review({ info }: { info: StudyInfo }) {
           <PathPanel
             ends={tools.ends}
             onEnds={tools.setEnds}
+            goesOn={tools.goesOn}
+            onGoesOn={tools.setGoesOn}
             onClose={() => {
               tools.setEnds([]);
               tools.setTool("choose");
@@ -195,6 +199,8 @@ export function Review({ info }: { info: StudyInfo }) {
           shown={shown}
           rows={ledger.data?.rows ?? []}
           through={cut.plane && through.data}
+          sight={sight}
+          onSight={see}
           overFace={picked?.face && overFace.data ? { face: picked.face, found: overFace.data } : undefined}
         />
       )}
@@ -315,7 +321,7 @@ export function Review({ info }: { info: StudyInfo }) {
             hasLegend
             camera={camera}
             labels={labels}
-            lines={path.data && tools.ends.length === 2 ? [tools.ends] : NO_LINES}
+            lines={path.data && tools.ends.length > 1 ? [tools.ends] : NO_LINES}
             strokes={strokes}
             tie={tie}
             {...(tools.focus && { focus: tools.focus })}

@@ -99,6 +99,8 @@ function path(ends: Vec[], data: PathValues | undefined, meaning: FieldInfo = mi
     <PathPanel
       ends={ends}
       onEnds={(next) => given.push(next)}
+      goesOn={false}
+      onGoesOn={(on) => given.push(on ? [[9, 9, 9]] : [])}
       onClose={() => given.push([])}
       inward={[0, 0, -1]}
       found={found}
@@ -124,6 +126,19 @@ test("a path is begun on the stage, goes into the part, and its ends are typed",
     ],
     [[4, 5, 6]],
   ]);
+});
+
+test("a path goes on over further corners, each of which is typed like the first", async () => {
+  const corners: Vec[] = [
+    [0, 0, 0],
+    [10, 0, 0],
+    [10, 5, 0],
+  ];
+  const given = path(corners, VALUES);
+  await press("Go on");
+  expect(given.pop()).toEqual([[9, 9, 9]]);
+  await enter("then 2 (mm)", "10, 8, 0");
+  expect(given.pop()).toEqual([...corners.slice(0, 2), [10, 8, 0]]);
 });
 
 test("a path tells its highest value with place and element, is read elsewhere, and saved", async () => {

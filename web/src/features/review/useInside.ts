@@ -100,7 +100,7 @@ export const useOverFace = (run: number | undefined, increment: number | undefin
   });
 
 /** A path: its corners (mm, before anything moved). */
-export type PathEnds = [Vec, Vec];
+export type PathEnds = Vec[];
 
 export const usePath = (
   run: number | undefined,

@@ -2,12 +2,13 @@ import { useMemo } from "react";
 
 import type { StudyDocument } from "@/api/client";
 import { useField, useRunScene } from "@/api/hooks";
+import type { Sight } from "@/features/selection";
 import { bodyColours } from "@/features/bench/benchLook";
 import type { CutFace } from "@/api/sceneBlock";
 import type { FieldInfo } from "@/api/vocabulary";
 import type { Mirrors } from "@/scene/mirrors";
 import { solidOf } from "@/scene/solids";
-import type { Limits, StageLook } from "@/scene/Stage3D";
+import type { BodyLook, Limits, StageLook } from "@/scene/Stage3D";
 
 import type { Range } from "./Legend";
 import { type Shown, fieldPath, limitsOf, meaningOf, perBody, perBodyVector } from "./fields";
@@ -25,10 +26,13 @@ type Wanted = {
   /** A surface of equal value in place of the skins of the parts. */
   surface?: CutFace | undefined;
   showsStart?: boolean;
+  /** Parts that are hidden or seen through, by their ids. */
+  sight?: Record<string, Sight>;
   /** Sections as the solids that they are of. */
   isSolid?: boolean;
 };
 const NO_MIRRORS: Mirrors = [false, false, false];
+const NO_SIGHT: Record<string, Sight> = {};
 
 /**
  * Scene and look for what is shown at an increment: one pair's patch, or parts as a field, the rest ghosted; so are parts
@@ -45,6 +49,7 @@ export function useReviewLook({
   mirrors = NO_MIRRORS,
   surface,
   showsStart = false,
+  sight = NO_SIGHT,
   isSolid = false,
 }: Wanted) {
   const scene = useRunScene(runId, head !== undefined);
@@ -66,6 +71,8 @@ export function useReviewLook({
   return useMemo(() => {
     const block = scene.data;
     if (!block || !motion.data || !study) return undefined;
+    const looksOf = (chosen: boolean[]): BodyLook[] =>
+      block.bodies.map((b, i) => sight[partOf(b.name)] ?? (chosen[i] ? "field" : "ghost"));
     const base = {
       colours: bodyColours(study, block),
       highlights: [],
@@ -82,17 +89,20 @@ export function useReviewLook({
         partValues.data.map((v) => v * meaning.factor),
       );
       const chosen = block.bodies.map(
-        (b, i) => (shown.part === undefined || b.name.split("#")[0] === shown.part) && !Number.isNaN(scaled[i]?.[0]),
+        (b, i) =>
+          (shown.part === undefined || partOf(b.name) === shown.part) &&
+          !sight[partOf(b.name)] &&
+          !Number.isNaN(scaled[i]?.[0]),
       );
       const fields = scaled.map((values, i) => (chosen[i] ? values : undefined));
       const onCut = cutFace && { ...cutFace, values: cutFace.values.map((v) => v * meaning.factor) };
       const found = limitsOf([...fields, onCut?.values], meaning.is_signed);
       const isQuiet = Math.max(-found.low, found.high) <= meaning.quiet * meaning.factor;
       const limits = limitsWithin(found, own, meaning, isQuiet);
-      const look: StageLook = { ...base, looks: chosen.map((c) => (c ? "field" : "ghost")), fields, limits };
+      const look: StageLook = { ...base, looks: looksOf(chosen), fields, limits };
       if (onCut) look.cutFace = onCut;
       if (surface) {
-        look.looks = chosen.map(() => "ghost");
+        look.looks = looksOf(chosen.map(() => false));
         look.cutFace = { ...surface, values: surface.values.map((v) => v * meaning.factor) };
       }
       if (!isSolid || !solid) return { block, look, limits, meaning, isQuiet };
@@ -123,7 +133,7 @@ export function useReviewLook({
     const limits = limitsWithin(found, own, meaning, isQuiet);
     const look: StageLook = {
       ...base,
-      looks: block.bodies.map(() => "ghost"),
+      looks: looksOf(block.bodies.map(() => false)),
       limits,
       patch: { index, values, motion: pairMotion.data, status: shown.field === "status" },
     };
@@ -142,11 +152,14 @@ export function useReviewLook({
     cutFace,
     surface,
     showsStart,
+    sight,
     mirrors,
     isSolid,
     solid,
   ]);
 }
+
+const partOf = (body: string) => body.split("#")[0] ?? "";
 
 /** Limits of the data, or those set by hand; of what is nothing but rounding, those of rounding. */
 function limitsWithin(found: Range, own: Range | undefined, meaning: FieldInfo, isQuiet: boolean): Limits {

@@ -34,14 +34,17 @@ export function useTools() {
 
   const pin = (read: Pick<Pin, "body" | "place">) =>
     setPins((before) => [...before, { id: `pin-${before.length + 1}`, body: read.body, place: read.place }]);
+  /** Whether the next place on the stage is a further corner of the path. */
+  const [goesOn, setGoesOn] = useState(false);
   const setEnd = (at: Vec, normal: Vec | undefined) => {
+    if (goesOn && ends.length > 1) return setEnds([...ends, at]);
     if (ends.length !== 1) setInward(normal && (normal.map((c) => -c) as Vec));
     setEnds(ends.length === 1 ? [ends[0]!, at] : [at]);
   };
   const goTo = (at: Vec) => setFocus((before) => ({ at, number: (before?.number ?? 0) + 1 }));
   return {
     ...{ tool, setTool, pins, setPins, pin, ends, setEnds, setEnd, inward },
-    ...{ marksExtremes, setMarksExtremes, own, setOwn, focus, goTo, mirrors, setMirrors },
+    ...{ goesOn, setGoesOn, marksExtremes, setMarksExtremes, own, setOwn, focus, goTo, mirrors, setMirrors },
     ...{
       isDirected,
       setDirected,
