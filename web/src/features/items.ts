@@ -26,3 +26,13 @@ export const namedKinds = () =>
   vocabulary()
     .kinds.map((k) => k.name)
     .filter((name): name is NamedKind => name !== "left-out");
+
+/** The part that a body is a copy of. */
+export const partOf = (body: string) => body.split("#")[0] ?? "";
+
+/** The name of a part, with the number of the copy where it has several. */
+export function bodyName(study: StudyDocument, body: string): string {
+  const copy = body.split("#")[1];
+  const name = study.parts?.find((p) => p.id === partOf(body))?.name ?? body;
+  return copy ? `${name} ${copy}` : name;
+}

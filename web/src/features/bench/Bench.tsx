@@ -13,7 +13,7 @@ import {
 } from "@/api/hooks";
 import { Board, boardHeight } from "@/features/board/Board";
 import { type Command, useCommands } from "@/features/commands";
-import { type NamedKind, nameOf } from "@/features/items";
+import { type NamedKind, nameOf, bodyName } from "@/features/items";
 import { partsSelected, type Selected, selectionOf, useSelection, withPart } from "@/features/selection";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import { type Hand, type Keys, Stage } from "@/scene/Stage";
@@ -499,13 +499,6 @@ function picked(study: StudyDocument, selected: Selected, most = 2): string[] {
   if (parts.length > 1) return most ? parts : [];
   const all = study.parts ?? [];
   return all.length <= most && !study.joints?.length ? all.map((p) => p.id) : [];
-}
-
-/** The name of a part, with the number of the copy where it has several. */
-function bodyName(study: StudyDocument, body: string): string {
-  const [id, copy] = body.split("#");
-  const name = (study.parts ?? []).find((p) => p.id === id)?.name ?? body;
-  return copy ? `${name} ${copy}` : name;
 }
 
 type Means = Pick<ReturnType<typeof useSelection.getState>, "sight" | "see"> & { onEdit: EditFn; study: StudyDocument };

@@ -1,5 +1,6 @@
 import type { StudyDocument } from "@/api/client";
 import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
+import { partOf } from "@/features/items";
 import { partsSelected, type Selected, type Sight, type Swing } from "@/features/selection";
 import type { StageLook } from "@/scene/Stage3D";
 import { partColour } from "@/scene/ramp";
@@ -9,8 +10,6 @@ const VERDIGRIS = COLOURS.verdigrisMid;
 const VERDIGRIS_PALE = COLOURS.verdigrisSoft;
 const COPPER = COLOURS.copperMid;
 const STONE = COLOURS.stone;
-
-const partOf = (body: string) => body.split("#")[0] ?? "";
 
 /** Body and face of every copy that a reference means. */
 export function spread(reference: string, block: SceneBlock): { body: string; face: string }[] {

@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import type { Carrier, LargestForces, LedgerRow, Resultant, StudyDocument, Summary } from "@/api/client";
 import { force, inChosenUnits, length, moment, momentAbout, say, spoken, stress } from "@/api/units";
+import { bodyName } from "@/features/items";
 import type { Sight } from "@/features/selection";
 import { Choice } from "@/ui/Choice";
 import { figure, percent } from "@/ui/format";
@@ -185,9 +186,7 @@ function Through({ title, about: where, found: { force: f, moment: m, about } }:
 /** A face as it is called: Bracket 2 / back. */
 function faceName(study: StudyDocument, reference: string): string {
   const [body = "", face] = reference.split("/");
-  const [id, copy] = body.split("#");
-  const name = study.parts?.find((p) => p.id === id)?.name ?? body;
-  return `${name}${copy ? ` ${copy}` : ""} / ${face}`;
+  return `${bodyName(study, body)} / ${face}`;
 }
 
 function Balance({ now, study }: { now: Summary; study: StudyDocument }) {

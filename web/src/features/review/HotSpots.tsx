@@ -2,6 +2,7 @@ import type { HotSpot, StudyDocument } from "@/api/client";
 import type { FieldInfo } from "@/api/vocabulary";
 import { length } from "@/api/units";
 import type { Vec } from "@/scene/drawSigns";
+import { bodyName } from "@/features/items";
 import { Section } from "@/ui/Section";
 
 import { spokenValue } from "./readings";
@@ -16,8 +17,6 @@ export function HotSpots({ study, spots, meaning, onGo }: Props) {
       {spots.length === 0 && <p className="text-quiet">Nothing here is larger than rounding.</p>}
       <ol aria-label="Highest places">
         {spots.map((spot) => {
-          const part = study.parts?.find((p) => p.id === spot.body.split("#")[0])?.name ?? spot.body;
-          const copy = spot.body.split("#")[1];
           return (
             <li key={`${spot.body}${spot.at.join()}`}>
               <button
@@ -26,10 +25,7 @@ export function HotSpots({ study, spots, meaning, onGo }: Props) {
                 title={`at ${spot.at.map((c) => length(c)).join(", ")}`}
                 onClick={() => onGo(spot.at as Vec)}
               >
-                <span className="truncate">
-                  {part}
-                  {copy && ` ${copy}`}
-                </span>
+                <span className="truncate">{bodyName(study, spot.body)}</span>
                 <span className="shrink-0">
                   <b>{spokenValue(spot.value * meaning.factor, meaning.spoken)}</b>
                   {spot.spread != null && spot.spread > 0.02 * Math.abs(spot.value) && (

@@ -1,9 +1,10 @@
 import type { UseQueryResult } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { ApiProblem, type PathValues } from "@/api/client";
+import { ApiProblem, type PathValues, type StudyDocument } from "@/api/client";
 import { length, spoken } from "@/api/units";
 import type { FieldInfo } from "@/api/vocabulary";
+import { bodyName } from "@/features/items";
 import type { Vec } from "@/scene/drawSigns";
 import { COLOURS } from "@/ui/colours";
 import { CurvePlot } from "@/ui/CurvePlot";
@@ -15,6 +16,7 @@ import { inSpoken, spokenValue } from "./readings";
 import type { PathEnds } from "./useInside";
 
 type Props = {
+  study: StudyDocument;
   ends: Vec[];
   onEnds: (ends: Vec[]) => void;
   /** Whether the next place on the stage is a further corner. */
@@ -28,7 +30,7 @@ type Props = {
 };
 
 /** A path through the parts: its ends, and the field along it as a plot and as a table. */
-export function PathPanel({ ends, onEnds, goesOn, onGoesOn, onClose, inward, found, meaning }: Props) {
+export function PathPanel({ study, ends, onEnds, goesOn, onGoesOn, onClose, inward, found, meaning }: Props) {
   const [at, setAt] = useState<number>();
   const values = found.data;
   const { unit, factor } = inSpoken(meaning);
@@ -94,7 +96,7 @@ export function PathPanel({ ends, onEnds, goesOn, onGoesOn, onClose, inward, fou
             {here != null && index !== undefined && values && (
               <p className="text-[13px]" data-testid="on-path">
                 {spokenValue(here * meaning.factor, meaning.spoken)} at {length(values.distance[index] ?? 0)} ·{" "}
-                {values.part[index]} · element {length(values.size[index] ?? 0, 2)}
+                {bodyName(study, values.part[index] ?? "")} · element {length(values.size[index] ?? 0, 2)}
               </p>
             )}
           </>

@@ -178,6 +178,7 @@ export function Review({ info }: { info: StudyInfo }) {
       {view && shown.kind === "part" && (tools.tool === "path" || tools.ends.length > 0) && (
         <div className="px-4 pt-2">
           <PathPanel
+            study={study}
             ends={tools.ends}
             onEnds={tools.setEnds}
             goesOn={tools.goesOn}

@@ -1,3 +1,4 @@
+import { bodyName } from "@/features/items";
 import type { Carrier, StudyDocument, Summary } from "@/api/client";
 import { momentAbout, spoken } from "@/api/units";
 import { type Quantity, loadSort } from "@/api/vocabulary";
@@ -74,8 +75,7 @@ export function coursesOf(study: StudyDocument, history: Summary[]): Course[] {
       );
   }
   for (const name of Object.keys(first.parts)) {
-    const part = study.parts?.find((p) => p.id === name.split("#")[0])?.name ?? name;
-    const label = name.includes("#") ? `${part} ${name.split("#")[1]}` : part;
+    const label = bodyName(study, name);
     add(`part/${name}/stress`, `${label}: highest von Mises`, "stress", (s) => s.parts[name]?.max_von_mises ?? 0);
     add(`part/${name}/moved`, `${label}: displacement`, "length", (s) => s.parts[name]?.max_displacement ?? 0);
     add(`part/${name}/plastic`, `${label}: plastic strain`, "%", (s) => s.parts[name]?.max_plastic_strain ?? 0);

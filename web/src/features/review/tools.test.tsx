@@ -97,6 +97,7 @@ function path(ends: Vec[], data: PathValues | undefined, meaning: FieldInfo = mi
   const found = { data, error: null } as unknown as Parameters<typeof PathPanel>[0]["found"];
   render(
     <PathPanel
+      study={STUDY}
       ends={ends}
       onEnds={(next) => given.push(next)}
       goesOn={false}
@@ -149,7 +150,7 @@ test("a path tells its highest value with place and element, is read elsewhere, 
     ],
     VALUES,
   );
-  expect(screen.getByTestId("on-path").textContent).toBe("40.0 MPa at 5.00 mm · lug · element 4.0 mm");
+  expect(screen.getByTestId("on-path").textContent).toBe("40.0 MPa at 5.00 mm · Lug · element 4.0 mm");
   // Where the plot is pressed there is no material.
   await press("Von Mises stress along the path");
   expect(screen.queryByTestId("on-path")).toBeNull();

@@ -3,6 +3,7 @@ import { useMemo } from "react";
 import type { StudyDocument } from "@/api/client";
 import { useField, useRunScene } from "@/api/hooks";
 import type { Sight } from "@/features/selection";
+import { partOf } from "@/features/items";
 import { bodyColours } from "@/features/bench/benchLook";
 import type { CutFace } from "@/api/sceneBlock";
 import type { FieldInfo } from "@/api/vocabulary";
@@ -158,8 +159,6 @@ export function useReviewLook({
     solid,
   ]);
 }
-
-const partOf = (body: string) => body.split("#")[0] ?? "";
 
 /** Limits of the data, or those set by hand; of what is nothing but rounding, those of rounding. */
 function limitsWithin(found: Range, own: Range | undefined, meaning: FieldInfo, isQuiet: boolean): Limits {
