@@ -70,7 +70,7 @@ def test_a_part_is_looked_into_by_cut_path_and_reading(page: Page, two_blocks: d
         page.get_by_label(label).fill(end)
         page.get_by_label(label).press("Enter")
     expect(page.get_by_role("img", name="Von Mises stress along the path")).to_be_visible()
-    expect(page.get_by_test_id("on-path")).to_contain_text(re.compile(r"MPa at .* mm · base · element 1\d mm"))
+    expect(page.get_by_test_id("on-path")).to_contain_text(re.compile(r"MPa at .* mm · Base · element 1\d mm"))
     with page.expect_download() as saved:
         page.get_by_label("Path").get_by_role("button", name="Save as CSV").click()
     saved.value.save_as(tmp_path / "path.csv")
