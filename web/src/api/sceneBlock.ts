@@ -98,3 +98,21 @@ export async function fetchScene(path: string, body?: unknown): Promise<SceneBlo
 export async function fetchFloats(path: string): Promise<Float32Array> {
   return new Float32Array(await fetchBinary(path));
 }
+
+/** The box round everything in a scene: its least and its largest x, y, z (mm). */
+export function boxOf({ bodies }: Pick<SceneBlock, "bodies">): { low: number[]; high: number[] } {
+  const low = [Infinity, Infinity, Infinity];
+  const high = [-Infinity, -Infinity, -Infinity];
+  for (const { positions } of bodies)
+    positions.forEach((x, i) => {
+      low[i % 3] = Math.min(low[i % 3]!, x);
+      high[i % 3] = Math.max(high[i % 3]!, x);
+    });
+  return { low, high };
+}
+
+/** The largest measure of what is in a scene (mm). */
+export function extentOf(block: Pick<SceneBlock, "bodies">): number {
+  const { low, high } = boxOf(block);
+  return Math.max(...high.map((h, k) => h - low[k]!));
+}

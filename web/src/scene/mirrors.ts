@@ -1,4 +1,4 @@
-import type { SceneBlock } from "@/api/sceneBlock";
+import { type SceneBlock, boxOf } from "@/api/sceneBlock";
 
 import type { Vec } from "./drawSigns";
 
@@ -16,13 +16,7 @@ export function imagesIn(mirrors: Mirrors = [false, false, false]): Vec[] {
 
 /** Planes x, y, z = 0 that nothing drawn crosses: it may be half of something. */
 export function halvesOf(block: SceneBlock): Mirrors {
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  for (const { positions } of block.bodies)
-    positions.forEach((x, i) => {
-      low[i % 3] = Math.min(low[i % 3]!, x);
-      high[i % 3] = Math.max(high[i % 3]!, x);
-    });
+  const { low, high } = boxOf(block);
   const isHalf = (k: number) => {
     const least = 1e-4 * (high[k]! - low[k]!);
     const touches = Math.abs(low[k]!) <= least || Math.abs(high[k]!) <= least;

@@ -1,4 +1,4 @@
-import type { BodySkin, SceneBlock, SolidOf } from "@/api/sceneBlock";
+import { type BodySkin, type SceneBlock, type SolidOf, extentOf } from "@/api/sceneBlock";
 
 /** What of a turn is shown, and in how many flat pieces; the rest is the opening. */
 const TURN = (3 / 2) * Math.PI;
@@ -15,7 +15,7 @@ type Place = { cos: number; sin: number; z: number };
 
 /** Swept through its thickness (no deeper than the section is wide), or turned about the axis with an opening. */
 export function solidOf(block: SceneBlock, { is_turned, depth }: SolidOf): Solid {
-  const places = is_turned ? turns() : ends(Math.min(depth, extent(block)));
+  const places = is_turned ? turns() : ends(Math.min(depth, extentOf(block)));
   const made = block.bodies.map((body) => solidBody(body, places));
   return {
     block: { bodies: made.map((m) => m.skin), patches: block.patches, bricks: block.bricks, problems: block.problems },
@@ -32,16 +32,6 @@ const turns = (): Place[] =>
 
 /** The section itself is the front: what is marked on it stays there. */
 const ends = (depth: number): Place[] => [0, -depth].map((z) => ({ cos: 1, sin: 0, z }));
-
-function extent(block: SceneBlock): number {
-  let [low, high] = [Infinity, -Infinity];
-  for (const { positions } of block.bodies)
-    for (let i = 0; i < positions.length; i += 3) {
-      low = Math.min(low, positions[i]!);
-      high = Math.max(high, positions[i]!);
-    }
-  return high - low;
-}
 
 function solidBody(section: BodySkin, places: Place[]) {
   const count = section.positions.length / 3;

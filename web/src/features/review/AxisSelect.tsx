@@ -1,5 +1,5 @@
-import { ApiProblem } from "@/api/client";
 import { spoken } from "@/api/units";
+import { pointText, readPoint } from "@/features/point";
 import { Field } from "@/ui/Field";
 import { Select } from "@/ui/Select";
 
@@ -31,16 +31,8 @@ export function AxisSelect({ about, onAbout }: Props) {
             label={`Axis through (${mm.unit})`}
             hideLabel
             wide
-            value={through.map((c) => String(Number((c * mm.factor).toPrecision(6)))).join(", ")}
-            onCommit={(text) => {
-              const typed = text.split(/[,;\s]+/).map(Number);
-              if (typed.length !== 3 || typed.some((c) => !Number.isFinite(c)))
-                return Promise.reject(
-                  new ApiProblem("point", `“${text}” is no point.`, "", "Give three numbers: 10, 0, 5."),
-                );
-              onAbout([...typed.map((c) => c / mm.factor), ...about.slice(3)]);
-              return Promise.resolve();
-            }}
+            value={pointText(through)}
+            onCommit={(text) => readPoint(text).then((at) => onAbout([...at, ...about.slice(3)]))}
           />
         </span>
       )}

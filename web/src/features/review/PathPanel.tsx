@@ -5,6 +5,7 @@ import { ApiProblem, type PathValues, type StudyDocument } from "@/api/client";
 import { length, spoken } from "@/api/units";
 import type { FieldInfo } from "@/api/vocabulary";
 import { bodyName } from "@/features/items";
+import { pointText, readPoint } from "@/features/point";
 import type { Vec } from "@/scene/drawSigns";
 import { COLOURS } from "@/ui/colours";
 import { CurvePlot } from "@/ui/CurvePlot";
@@ -64,16 +65,8 @@ export function PathPanel({ study, ends, onEnds, goesOn, onGoesOn, onClose, inwa
             key={i}
             wide
             label={`${i === 0 ? "from" : i === 1 ? "to" : `then ${i}`} (${mm.unit})`}
-            value={end.map((c) => String(Number((c * mm.factor).toPrecision(6)))).join(", ")}
-            onCommit={(text) => {
-              const typed = text.split(/[,;\s]+/).map(Number);
-              if (typed.length !== 3 || typed.some((c) => !Number.isFinite(c)))
-                return Promise.reject(
-                  new ApiProblem("point", `“${text}” is no point.`, "", "Give three numbers: 10, 0, 5."),
-                );
-              onEnds(ends.map((e, k) => (k === i ? (typed.map((c) => c / mm.factor) as Vec) : e)));
-              return Promise.resolve();
-            }}
+            value={pointText(end)}
+            onCommit={(text) => readPoint(text).then((at) => onEnds(ends.map((e, k) => (k === i ? at : e))))}
           />
         ))}
         {found.error && (

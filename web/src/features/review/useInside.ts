@@ -22,29 +22,29 @@ function useSettled<T>(value: T): T {
   return settled;
 }
 
-/** The field of parts on a plane cut, from the elements; values as stored. */
-export function useCutFace(
+/** What is drawn inside the parts: of a kind, by an order that has settled; what was drawn before stays while it changes. */
+function useDrawnInside(
+  kind: "cut" | "surface",
   run: number | undefined,
   increment: number | undefined,
   shown: Shown,
-  cut: Cut | undefined,
   scale: number,
+  wanted: object | undefined,
 ): CutFace | undefined {
-  const wanted = useSettled(cut ?? null);
-  const isAsked = run !== undefined && increment !== undefined && shown.kind === "part" && !!cut && !!wanted;
+  const settled = useSettled(wanted ?? null);
   const part = shown.kind === "part" ? shown.part : undefined;
   const about = aboutOf(shown);
+  const isAsked = run !== undefined && increment !== undefined && shown.kind === "part" && !!wanted && !!settled;
   const found = useQuery({
-    queryKey: ["cut", run, increment, shown.field, part, scale, wanted, about],
+    queryKey: [kind, run, increment, shown.field, part, scale, settled, about],
     queryFn: async () => {
-      const [x, y, z, offset] = wanted ?? [0, 0, 0, 0];
-      const order = { normal: [x, y, z], offset, field: shown.field, part: part ?? null, scale, about: about ?? null };
-      return readCut(await fetchBinary(`/api/runs/${run}/increments/${increment}/cut`, order));
+      const order = { ...settled, field: shown.field, part: part ?? null, scale, about: about ?? null };
+      return readCut(await fetchBinary(`/api/runs/${run}/increments/${increment}/${kind}`, order));
     },
     enabled: isAsked,
     staleTime: Infinity,
     gcTime: 20_000,
-    // While the plane moves what was cut before stays; another field or part would be coloured wrongly.
+    // Another field or part would be coloured wrongly.
     placeholderData: (before, query) =>
       query?.queryKey[1] === run && query?.queryKey[3] === shown.field && query?.queryKey[4] === part
         ? before
@@ -53,35 +53,23 @@ export function useCutFace(
   return isAsked ? found.data : undefined;
 }
 
+/** The field of parts on a plane cut, from the elements; values as stored. */
+export const useCutFace = (
+  run: number | undefined,
+  increment: number | undefined,
+  shown: Shown,
+  cut: Cut | undefined,
+  scale: number,
+) => useDrawnInside("cut", run, increment, shown, scale, cut && { normal: cut.slice(0, 3), offset: cut[3] });
+
 /** The surface inside the parts on which a field has a value (as it is stored); values as stored. */
-export function useSurface(
+export const useSurface = (
   run: number | undefined,
   increment: number | undefined,
   shown: Shown,
   level: number | undefined,
   scale: number,
-): CutFace | undefined {
-  const wanted = useSettled(level ?? null);
-  const isAsked =
-    run !== undefined && increment !== undefined && shown.kind === "part" && level !== undefined && wanted !== null;
-  const part = shown.kind === "part" ? shown.part : undefined;
-  const about = aboutOf(shown);
-  const found = useQuery({
-    queryKey: ["surface", run, increment, shown.field, part, scale, wanted, about],
-    queryFn: async () => {
-      const order = { level: wanted, field: shown.field, part: part ?? null, scale, about: about ?? null };
-      return readCut(await fetchBinary(`/api/runs/${run}/increments/${increment}/surface`, order));
-    },
-    enabled: isAsked,
-    staleTime: Infinity,
-    gcTime: 20_000,
-    placeholderData: (before, query) =>
-      query?.queryKey[1] === run && query?.queryKey[3] === shown.field && query?.queryKey[4] === part
-        ? before
-        : undefined,
-  });
-  return isAsked ? found.data : undefined;
-}
+) => useDrawnInside("surface", run, increment, shown, scale, level === undefined ? undefined : { level });
 
 /** Force and moment over a face from the forces at its nodes: see the server's `Resultant`. */
 export const useOverFace = (run: number | undefined, increment: number | undefined, face: string | undefined) =>

@@ -3,7 +3,7 @@ import { useMemo } from "react";
 
 import { type Crosses, api, unwrap } from "@/api/client";
 import { useField } from "@/api/hooks";
-import type { SceneBlock } from "@/api/sceneBlock";
+import { type SceneBlock, extentOf } from "@/api/sceneBlock";
 import { type Strokes, arrows, crosses } from "@/scene/strokes";
 import type { StageLook } from "@/scene/Stage3D";
 
@@ -53,16 +53,4 @@ export function useStrokes(
     const once = view.block.solid ? at.length / 2 : at.length;
     return arrows(at.subarray(0, once), friction.subarray(0, once), size);
   }, [isWanted, view, shown.kind, found, friction, scale]);
-}
-
-/** The largest measure of what is drawn (mm). */
-function extentOf(block: SceneBlock): number {
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  for (const { positions } of block.bodies)
-    positions.forEach((x, i) => {
-      low[i % 3] = Math.min(low[i % 3]!, x);
-      high[i % 3] = Math.max(high[i % 3]!, x);
-    });
-  return Math.max(...high.map((h, k) => h - low[k]!));
 }
