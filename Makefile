@@ -8,7 +8,7 @@ ONE_THREAD := ULMEK_THREADS=1 OMP_NUM_THREADS=1 MKL_NUM_THREADS=1
 VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
-CORE_SOURCES := $(shell find src/ulmek/core -name '*.py')
+CORE_SOURCES := $(shell find src/ulmek/core src/ulmek/draw -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
 .PHONY: setup demo dev check check-server check-page quick quick-server quick-page ready test verify bench types screenshots hooks

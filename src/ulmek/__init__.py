@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Any
 from ulmek.version import VERSION as __version__
 
 if TYPE_CHECKING:
-    from ulmek.script import demo, open_run, open_study
+    from ulmek.script import open_demo, open_run, open_study
 
-__all__ = ["__version__", "demo", "open_run", "open_study"]
+__all__ = ["__version__", "open_demo", "open_run", "open_study"]
 
 
 def __getattr__(name: str) -> Any:

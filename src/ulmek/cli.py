@@ -206,9 +206,12 @@ def verify(
 @app.command("compile", hidden=True)
 def compile_code() -> None:
     """Compile what is compiled on first use, so that no run waits for it (part of the set-up)."""
+    from ulmek.draw.plots import prepare
     from ulmek.verify.kernels import compile_kernels
 
     compile_kernels(lambda what: typer.echo(f"Compiling for {what} ..."))
+    typer.echo("Compiling for pictures ...")
+    prepare()
 
 
 def main() -> None:

@@ -264,7 +264,7 @@ def open_study(path: str | Path) -> Study:
         raise InputError(f"the file cannot be read: {error.strerror}.", where=str(path)) from None
 
 
-def demo(name: str) -> Study:
+def open_demo(name: str) -> Study:
     """A demo study.
 
     Raises

@@ -18,7 +18,7 @@ def limit_flexure() -> StudyDocument:
                 part("flexure", "Flexure", "hard-steel", "torsion-flexure",
                      {"length": f"{LENGTH} mm", "arm_reach": f"{REACH} mm", "arm_thickness": f"{ARM} mm",
                       "root_radius": "0 mm", "end_diameter": "20 mm", "end_length": f"{END} mm"},
-                     {"size": "8 mm"}),
+                     {"size": "10 mm"}),
             ],
             "handles": [
                 {"id": "arm", "name": "Arm of the switch", "at": ["0 mm", "0 mm", f"{LENGTH + 2 * END} mm"],

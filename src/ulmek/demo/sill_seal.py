@@ -1,7 +1,5 @@
 """Demo ``sill-seal``: the rubber strip under the sluice gate, closed on the sill, rubbed to and fro; plane strain."""
 
-from typing import Any
-
 from ulmek.demo.hoist import MACHINE, STEEL, part, steps
 from ulmek.study.items import StudyDocument, read_study
 
@@ -10,11 +8,11 @@ HEIGHT, CLEARANCE, SQUEEZE, RUB = 24.0, 0.5, 2.0, 3.5
 
 def sill_seal() -> StudyDocument:
     """The gate closes the seal on the sill, the water presses on its side, and the gate shifts to and fro."""
-    large: dict[str, Any] = {"large_motion": True}
-    sequence = steps(
-        ("close", "Close"), ("water", "Water"), ("there", "Shift"), ("back", "Shift back"), ("again", "Shift again"),
-        size=0.125,
-    )  # fmt: skip
+    sequence = [
+        *steps(("close", "Close"), size=0.2),
+        *steps(("water", "Water"), size=0.5),
+        *steps(("there", "Shift"), ("back", "Shift back"), ("again", "Shift again"), size=0.125),
+    ]
     return read_study(
         {
             "format": "ulmek-study", "version": 2, "name": "sill-seal", "title": "Sill seal", "machine": MACHINE,
@@ -28,7 +26,9 @@ def sill_seal() -> StudyDocument:
                 part("seal", "Seal", "rubber", "seal-strip",
                      {"width": "14 mm", "height": f"{HEIGHT} mm", "lip_height": "7 mm", "foot_width": "20 mm",
                       "foot_height": "6 mm", "length": "1000 mm"},
-                     {"size": "1.2 mm", "faces": {"lip": "0.4 mm", "side.left": "0.4 mm"}},
+                     {"size": "1.2 mm", "faces": {"lip": "0.4 mm"},
+                      "spots": [{"at": ["-2.5 mm", "23.8 mm", "0 mm"], "size": "0.4 mm"},
+                                {"at": ["-5 mm", "21.8 mm", "0 mm"], "size": "0.5 mm"}]},
                      ("0 mm", f"{HEIGHT + CLEARANCE} mm", "0 mm"), {"axis": "z", "angle": "180 deg"}),
                 part("sill", "Sill", "steel", "block",
                      {"length": "50 mm", "depth": "12 mm", "height": "1000 mm"}, {"size": "2 mm"},
@@ -53,6 +53,6 @@ def sill_seal() -> StudyDocument:
                 {"id": "head", "name": "Water", "kind": "pressure", "faces": ["seal/side.right"],
                  "values": {"water": "0.05 MPa"}},
             ],
-            "steps": [{**s, **large} for s in sequence],
+            "steps": [{**s, "large_motion": True} for s in sequence],
         }
     )  # fmt: skip

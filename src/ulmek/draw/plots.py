@@ -12,6 +12,7 @@ from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
 from ulmek.draw.ramp import ABOVE, BELOW, Scale
+from ulmek.draw.raster import Surface, View, draw
 from ulmek.draw.stage import Stage
 from ulmek.store.flat import Flat
 
@@ -35,6 +36,15 @@ class Curve:
     x: Array
     y: Array
     is_dashed: bool = False
+
+
+def prepare() -> None:
+    """Compile what draws, and find the fonts: done once on a machine, so that no first picture waits for it."""
+    corner = np.array([[0.0, 0, 0], [1, 0, 0], [0, 1, 0]])
+    triangle, edge = np.array([[0, 1, 2]]), np.array([[0, 1]])
+    surface = Surface(corner, triangle, np.tile([0.0, 0, 1], (3, 1)), np.full((3, 3), 0.5), edge)
+    image = draw([surface], View(), (64, 64), within=np.zeros((0, 3)))
+    framed(Stage(image, None, None, None), "")
 
 
 def curves(title: str, x_label: str, y_label: str, lines: list[Curve], *, marks: dict[str, float] | None = None) -> str:
