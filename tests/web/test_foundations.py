@@ -59,7 +59,7 @@ def test_playing_builds_no_new_buffer_material_or_program(
     played = [int(s.rsplit("/", 1)[1]) for s in page.evaluate("window.seen")]
     assert played == [n % 8 for n in range(len(played))]
     page.get_by_label("Field").click()
-    page.get_by_role("option", name="Gap").click()
+    page.get_by_role("option", name="Gap", exact=True).click()
     expect(page.get_by_test_id("legend")).to_contain_text("µm")
     page.get_by_label("Motion").click()
     page.get_by_role("option", name="moved ×50").click()
