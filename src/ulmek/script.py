@@ -60,14 +60,6 @@ class Study:
     def __init__(self, document: StudyDocument) -> None:
         self.document = document
 
-    def changed(self, **entries: Any) -> "Study":
-        """The study with entries changed, named by their way through the document with ids in place of numbers and __
-        in place of /: ``study.changed(pairs__seat__law__mu=0.2)``; see `set` for names that are no words."""
-        made = self
-        for name, value in entries.items():
-            made = made.set(name.replace("__", "/"), value)
-        return made
-
     def set(self, way: str, value: Any) -> "Study":
         """The study with one entry changed: ``study.set("pairs/seat/law/mu", 0.2)``.
 

@@ -3,7 +3,7 @@
 from ulmek.demo.hoist import MACHINE, STEEL, part, steps
 from ulmek.study.items import StudyDocument, read_study
 
-HEIGHT, CLEARANCE, SQUEEZE, RUB = 24.0, 0.5, 2.0, 3.5
+HEIGHT, CLEARANCE, SQUEEZE, RUB = 24.0, 0.5, 2.0, 4.0
 
 
 def sill_seal() -> StudyDocument:

@@ -1,6 +1,7 @@
 """What a report is made of: chapters of sentences, tables and pictures, whatever it is typeset as."""
 
 from dataclasses import dataclass, field
+from datetime import datetime
 
 
 @dataclass(frozen=True)
@@ -56,10 +57,10 @@ class Chapter:
 
 @dataclass(frozen=True)
 class Report:
-    """A whole report. made: its date as it is printed. facts: what the first page says beside the title, by name."""
+    """A whole report. made: its date. facts: what the first page says beside the title, by name."""
 
     title: str
     machine: str
-    made: str
+    made: datetime
     facts: dict[str, str]
     chapters: list[Chapter] = field(default_factory=list)

@@ -5,7 +5,7 @@ import hashlib
 import itertools
 import json
 import tempfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any, Literal
@@ -105,12 +105,11 @@ def report_on(folder: Path, wanted: Wanted) -> Report:
         is_whole = last.step == len(study.steps) - 1 and last.time > 1 - 1e-9
         state = "solved to the end" if is_whole else f"ended in step {step.name} at {last.time:.0%}"
     facts = {"Run": wanted.name, "State": state, "Increments": str(len(summaries)), "Made by": f"Ulmek {VERSION}"}
-    made = wanted.made or datetime.now(UTC)
     if wanted.note or whole.notes:
         notes = [Words(text) for text in (whole.notes, wanted.note) if text]
         chapters = [Chapter("Notes", list[Block](notes)), *chapters]
     return Report(
-        whole.title or whole.name, whole.machine, f"{made:%Y-%m-%d %H:%M} UTC",
+        whole.title or whole.name, whole.machine, wanted.made or datetime.now(UTC),
         {name: value for name, value in facts.items() if value}, chapters,
     )  # fmt: skip
 
@@ -147,17 +146,12 @@ def write_report(folder: Path, to: Format, path: Path, wanted: Wanted) -> None:
     writers = {"pdf": as_pdf, "html": as_html}
     if to not in writers:
         raise InputError(f"a report cannot be made as '{to}'.", where="--to", hint="Known: pdf, html.")
-    wanted = wanted if wanted.made is not None else _now(wanted)
-    path.write_bytes(writers[to](report_on(folder, wanted), wanted))
+    wanted = replace(wanted, made=wanted.made or datetime.now(UTC))
+    path.write_bytes(writers[to](report_on(folder, wanted)))
 
 
-def _now(wanted: Wanted) -> Wanted:
-    return Wanted(wanted.fields, wanted.chapters, wanted.name, wanted.note, datetime.now(UTC))
-
-
-def as_pdf(report: Report, wanted: Wanted) -> bytes:
+def as_pdf(report: Report) -> bytes:
     """The report typeset by Typst; the same report gives the same bytes."""
-    made = wanted.made or datetime.now(UTC)
     with tempfile.TemporaryDirectory(prefix="ulmek-") as name:
         folder = Path(name)
         count = itertools.count(1)
@@ -171,12 +165,12 @@ def as_pdf(report: Report, wanted: Wanted) -> bytes:
         main = folder / "report.typ"
         main.write_bytes((TEMPLATES / "report.typ").read_bytes())
         made_of = typst.compile(
-            main, root=folder, format="pdf", ignore_system_fonts=True, timestamp=int(made.timestamp())
+            main, root=folder, format="pdf", ignore_system_fonts=True, timestamp=int(report.made.timestamp())
         )
     return bytes(made_of)
 
 
-def as_html(report: Report, wanted: Wanted) -> bytes:
+def as_html(report: Report) -> bytes:
     """The report as one page that needs nothing else."""
 
     def told(picture: Picture) -> dict[str, Any]:
@@ -206,6 +200,7 @@ def _plain(report: Report, told: Any) -> dict[str, Any]:
 
     chapters = [{"title": c.title, "blocks": [block(b) for b in c.blocks]} for c in report.chapters]
     return {
-        "title": report.title, "machine": report.machine, "made": report.made, "facts": list(report.facts.items()),
+        "title": report.title, "machine": report.machine, "made": f"{report.made:%Y-%m-%d %H:%M} UTC",
+        "facts": list(report.facts.items()),
         "chapters": chapters,
     }  # fmt: skip

@@ -8,7 +8,9 @@ from ulmek.store.results import ResultReader
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.contact import EnforcementChoice, Law
 from ulmek.study.items.load import LoadUse
+from ulmek.study.items.material import Material
 from ulmek.study.items.part import Part
+from ulmek.study.items.support import SupportUse
 from ulmek.study.joints.follow import made_of
 
 SPACES = {
@@ -66,8 +68,8 @@ def _shape(part: Part) -> str:
     return "; ".join([label, *sizes, *kept, *left])
 
 
-def _behaviour(material: object) -> str:
-    hardening, rubber = getattr(material, "hardening", None), getattr(material, "rubber", None)
+def _behaviour(material: Material) -> str:
+    hardening, rubber = material.hardening, material.rubber
     if rubber is not None:
         return f"rubber, C10 {rubber.c10}, C01 {rubber.c01}, bulk modulus {rubber.bulk}"
     if hardening is None:
@@ -157,9 +159,9 @@ def _where(study: StudyDocument, on: list[str], handle: str | None) -> str:
     return f"handle {named}" if named else faces(study, on) or "all parts"
 
 
-def _held(support: object) -> str:
-    kind, components = getattr(support, "kind", ""), getattr(support, "components", [])
-    return {"fixed": "all directions", "symmetry": "plane of symmetry"}.get(kind, ", ".join(components))
+def _held(support: SupportUse) -> str:
+    whole = {"fixed": "all directions", "symmetry": "plane of symmetry"}
+    return whole.get(support.kind, ", ".join(support.components))
 
 
 def closed_forms(study: StudyDocument) -> list[Block]:
