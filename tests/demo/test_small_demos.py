@@ -91,8 +91,8 @@ def test_the_seal_slides_to_and_fro_in_a_loop_that_closes(tmp_path: Path) -> Non
     for pair in (there, back, again):
         assert pair.friction_force == pytest.approx(0.12 * pair.normal_force, rel=1e-3)
     assert again.normal_force == pytest.approx(there.normal_force, rel=1e-5)
-    # What the gate puts in on the way to and fro is the area of the loop; the water takes its part of it, for the ends of
-    # the face that it presses on come round by another way. The rest is the heat of friction.
+    # What the gate puts in on the way to and fro is the area of the loop; the water takes its part of it, for the ends
+    # of the face that it presses on come round by another way. The rest is the heat of friction.
     loop = [s for s in told if s.step >= 3]
     way = np.array([at_end[2].values["aside"], *(s.values["aside"] for s in loop)])
     force = np.array([s.carrier("aside").force[0] for s in (at_end[2], *loop)])
