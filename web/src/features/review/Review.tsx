@@ -5,6 +5,7 @@ import { ApiProblem, type RunInfo, type StudyInfo } from "@/api/client";
 import { isActive, useHistory, useLedger, useRunDocument, useRunScene, useRuns } from "@/api/hooks";
 import { standsFor } from "@/api/units";
 import { Board, boardHeight } from "@/features/board/Board";
+import { useSelection } from "@/features/selection";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import type { Vec } from "@/scene/drawSigns";
 import { Stage, type StageCamera, type StageLabel } from "@/scene/Stage";
@@ -15,16 +16,13 @@ import { tellProblem } from "@/ui/notices";
 import { Select } from "@/ui/Select";
 import { Workroom } from "@/ui/Workroom";
 
-import { useSelection } from "@/features/selection";
-import { JointMap } from "@/features/bench/JointMap";
-import { jointGraph } from "@/features/bench/jointGraph";
-
 import { AlongOutline } from "./AlongOutline";
 import { AxisSelect } from "./AxisSelect";
 import { Beside } from "./Beside";
 import { Curves } from "./Curves";
 import { DetailPanel } from "./DetailPanel";
 import { fieldsOf, type Shown } from "./fields";
+import { Flow } from "./Flow";
 import { HandOn } from "./HandOn";
 import { HotSpots } from "./HotSpots";
 import { Imprint } from "./Imprint";
@@ -231,8 +229,6 @@ export function Review({ info }: { info: StudyInfo }) {
       </div>
     </div>
   );
-  const graph = jointGraph(study, {}, undefined);
-  const flow = Object.fromEntries(Object.entries(now?.pairs ?? {}).map(([id, p]) => [id, Math.hypot(...p.force)]));
   const switches = (
     <span role="group" aria-label="Below the stage" className="flex gap-2">
       {(["board", "curves", "flow"] as const).map((which) => (
@@ -274,7 +270,7 @@ export function Review({ info }: { info: StudyInfo }) {
               />
             </div>
           ) : (
-            <JointMap study={study} graph={graph} flow={flow} />
+            now && <Flow study={study} now={now} />
           )}
         </div>
       </div>
