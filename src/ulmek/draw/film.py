@@ -13,7 +13,7 @@ from PIL import Image
 
 from ulmek.core.errors import InputError
 from ulmek.draw.plots import framed_image
-from ulmek.draw.stage import Shown, picture, shown_over_all
+from ulmek.draw.stage import Shown, picture, shown_over_all, skins_of
 from ulmek.store.results import ResultReader
 from ulmek.study.aside import report
 from ulmek.study.awake import awake
@@ -47,12 +47,13 @@ def frames(
     if (count - 1) * (film.between + 1) + 1 > MOST:
         raise InputError(f"the film has more than {MOST} frames.", where="between", hint="Put fewer frames between.")
     whole = shown_over_all(study, reader, shown)
+    skins = skins_of(reader, shown.parts)
     summaries, steps = reader.summaries(), awake(study).steps
     places = np.linspace(0, count - 1, (count - 1) * (film.between + 1) + 1)
     for number, place in enumerate(places):
         report(f"frame {number + 1} of {len(places)}", number / len(places))
         at = int(place)
-        stage = picture(study, reader, replace(whole, increment=at, onward=float(place - at)), size)
+        stage = picture(study, reader, replace(whole, increment=at, onward=float(place - at)), size, skins)
         s = summaries[min(at + (place > at), count - 1)]
         below = in_words(study, f"{steps[s.step].name}, {s.time:.0%} of the step")
         yield framed_image(stage, study.title or study.name, below=below)

@@ -53,8 +53,30 @@ class Stage:
     highest: tuple[float, str, tuple[float, float, float]] | None
 
 
-def picture(study: StudyDocument, reader: ResultReader, shown: Shown, size: tuple[int, int] = (1200, 800)) -> Stage:
-    """Draw a run.
+def skins_of(reader: ResultReader, parts: tuple[str, ...] = ()) -> dict[int, Skin]:
+    """What is drawn of the bodies of a run by their numbers, of those of some parts (ids) or of all: the same at all
+    increments.
+
+    Raises
+    ------
+    UnknownNameError : there is no such part.
+    """
+    names, offsets = reader.bodies()
+    points = reader.points()
+    return {
+        i: skin_of(names[i], points[offsets[i] : offsets[i + 1]], reader.drawn_faces(i), int(offsets[i]))
+        for i in _chosen(names, parts)
+    }
+
+
+def picture(
+    study: StudyDocument,
+    reader: ResultReader,
+    shown: Shown,
+    size: tuple[int, int] = (1200, 800),
+    skins: dict[int, Skin] | None = None,
+) -> Stage:
+    """Draw a run; ``skins``: of its bodies, where they are known already.
 
     Raises
     ------
@@ -62,7 +84,8 @@ def picture(study: StudyDocument, reader: ResultReader, shown: Shown, size: tupl
     """
     at = increment_of(reader, shown.increment)
     names, offsets = reader.bodies()
-    chosen = _chosen(names, shown.parts)
+    skins = skins if skins is not None else skins_of(reader, shown.parts)
+    chosen = list(skins)
     nodes = reader.points()
     moved = nodes + _between(lambda k: reader.point_field("displacement", k), at, shown.onward) * shown.scale
     field = values = scale = highest = None
@@ -77,9 +100,7 @@ def picture(study: StudyDocument, reader: ResultReader, shown: Shown, size: tupl
         body = names[int(np.searchsorted(offsets, top, side="right")) - 1]
         highest = (float(values[top]), body, (float(nodes[top, 0]), float(nodes[top, 1]), float(nodes[top, 2])))
     surfaces = []
-    for i in chosen:
-        here = slice(int(offsets[i]), int(offsets[i + 1]))
-        skin = skin_of(names[i], nodes[here], reader.drawn_faces(i), int(offsets[i]))
+    for i, skin in skins.items():
         colours = (
             scale.colours(values[skin.vertices])
             if scale is not None and values is not None
