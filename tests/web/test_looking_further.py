@@ -1,6 +1,8 @@
 """Review of a section as the solid that it is of, beside another field, and what is handed on of it."""
 
 import csv
+import io
+import json
 import re
 from pathlib import Path
 from typing import Any
@@ -8,11 +10,13 @@ from typing import Any
 import av
 import numpy as np
 import pytest
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.api.test_handing_on import press_fit
 from tests.web.doing import choose, click_stage, drawn_stage
 from tests.web.test_review import _beside, _review, _show_base
+from ulmek.demo import demo_study
 from ulmek.verify.case import base_document, block_part
 
 
@@ -158,3 +162,61 @@ def test_a_friction_loop_is_plotted_and_closes(page: Page, two_blocks: dict[str,
     page.get_by_role("button", name="Board", exact=True).click()
     expect(page.get_by_role("button", name="Drag, Back: 0.05 mm → -0.05 mm")).to_be_visible()
     expect(page.get_by_test_id("shown")).to_have_attribute("data-shown", re.compile(f"/{len(way) - 1}$"))
+
+
+def test_a_half_roller_is_seen_whole_and_what_stays_after_release(page: Page) -> None:
+    study = json.loads(demo_study("guide-roller").model_dump_json())
+    _review(page, study)
+    page.locator('[data-row="rail"]').get_by_role("button").first.click()
+    choose(page, "Field", "Change of shape (rigid motion out)")
+    drawn_stage(page)
+    stage, legend = page.get_by_test_id("stage"), page.get_by_label(re.compile("^Upper limit"))
+    # Relieved to a twentieth of its load, the rail keeps more than that of its shape: it has yielded.
+    left = float(legend.input_value())
+    page.get_by_role("slider", name="Play head").press("Home")
+    expect(page.get_by_test_id("shown")).to_have_attribute("data-shown", re.compile("/0$"))
+    heads = len(page.request.get(f"{page.url.split('/studies')[0]}/api/runs/{_last_run(page)}/history").json())
+    highest = 0.0
+    for at in range(1, heads):
+        page.get_by_role("slider", name="Play head").press("ArrowRight")
+        expect(page.get_by_test_id("shown")).to_have_attribute("data-shown", re.compile(f"/{at}$"))
+        drawn_stage(page)
+        highest = max(highest, float(legend.input_value()))
+    assert 0.1 * highest < left < highest
+    choose(page, "Field", "Plastic strain")
+    expect(page.locator('[data-label="highest"]')).to_contain_text("%")
+
+    # Half of it was modelled: in the mirror it is twice as wide on the screen.
+    page.get_by_role("button", name="extremes").click()
+    page.get_by_role("button", name="mirror x").click()
+    expect(page.get_by_role("button", name="mirror x")).to_have_attribute("aria-pressed", "true")
+    drawn_stage(page)
+    left_half, right_half = _halves(stage.screenshot())
+    assert np.abs(left_half - right_half[:, ::-1]).mean() < 4
+
+
+def _last_run(page: Page) -> int:
+    study = page.url.split("/studies/")[1].split("/")[0]
+    return int(page.request.get(f"{page.url.split('/studies')[0]}/api/studies/{study}/runs").json()[0]["id"])
+
+
+def _halves(still: bytes) -> tuple[np.ndarray, np.ndarray]:
+    """Both halves of the middle of a picture, where nothing is written over it."""
+    image = np.asarray(Image.open(io.BytesIO(still)).convert("RGB")).astype(float)
+    height, width = image.shape[:2]
+    band = image[int(0.3 * height) : int(0.6 * height)]
+    reach = int(0.3 * width)
+    return band[:, width // 2 - reach : width // 2], band[:, width // 2 + width % 2 : width // 2 + width % 2 + reach]
+
+
+def test_a_film_that_is_being_made_is_stopped(page: Page) -> None:
+    _review(page, press_fit())
+    page.get_by_role("button", name="Animation").click()
+    page.get_by_label("Frames a second").fill("60")
+    page.get_by_role("button", name="Make the animation").click()
+    page.get_by_role("button", name="Stop it").click()
+    expect(page.get_by_role("alert")).to_contain_text(re.compile("work on the film of run .* was stopped"))
+    # It can be asked for again, or left.
+    expect(page.get_by_role("button", name="Make the animation")).to_be_enabled()
+    page.get_by_role("button", name="Leave it").click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
