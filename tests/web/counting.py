@@ -6,7 +6,7 @@ from tests.web.doing import drawn_stage
 
 # Where the stage is looked at for a face: a step (px), and how far out from where it is thought to be.
 STEP, REACH = 14, 16
-# What is said may still be said of the place before while the page is busy: a place counts when it is said there for long.
+# While the page is busy, what is said is still of the place before: a place counts when it is said there for long.
 LOOK = """async ([name, points]) => {
   const stage = document.querySelector('[data-testid=stage]');
   const says = () => [...stage.querySelectorAll('*')].some((e) => !e.children.length && e.textContent === name);
