@@ -11,7 +11,7 @@ STAMPS := .stamps
 CORE_SOURCES := $(shell find src/ulmek/core src/ulmek/draw -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: setup demo dev check check-server check-page quick quick-server quick-page ready test verify bench types screenshots hooks
+.PHONY: setup demo dev check check-server check-page quick quick-server quick-page test-page ready test verify bench types screenshots hooks
 
 setup: $(STAMPS)/python $(STAMPS)/web
 
@@ -57,8 +57,8 @@ check-server: $(STAMPS)/python
 check-page: $(STAMPS)/node
 	cd web && npm run --silent check
 
-# What a change needs, in under two minutes: all checks but the rules that need types of their own, the page's logic, and
-# the tests that take no solving.
+# What a change needs, in under two minutes: all checks but the rules that need types of their own, the page's logic, tests
+# of the components that are touched by what is not committed yet, and the tests that take no solving.
 quick: $(STAMPS)/python $(STAMPS)/node
 	QUICK=1 $(MAKE) --no-print-directory -j 3 --output-sync=target check-page quick-page quick-server
 
@@ -66,10 +66,13 @@ quick-server: check-server
 	$(BIN)/pytest -m "not slow" $(QUICK_TESTS)
 
 quick-page: $(STAMPS)/node
+	cd web && npx vitest run --project logic && npx vitest run --project components --project alone --changed
+
+test-page: $(STAMPS)/node
 	cd web && npm run --silent test
 
 # What needs no more than one core goes side by side: server and page are made ready and checked at once.
-ready: setup $(STAMPS)/chromium $(STAMPS)/kernels check-server check-page quick-page
+ready: setup $(STAMPS)/chromium $(STAMPS)/kernels check-server check-page test-page
 
 test:
 	$(MAKE) --no-print-directory -j 2 --output-sync=target ready
