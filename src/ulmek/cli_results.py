@@ -1,5 +1,6 @@
 """Commands that hand on what a run came to: fields and tables, pictures, animations, the report."""
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -16,6 +17,7 @@ Parts = Annotated[list[str] | None, typer.Option("--part", help="Only this part;
 Towards = Annotated[str | None, typer.Option(help="Direction from the parts to the eye: 1,-1,0.5.")]
 Solid = Annotated[bool, typer.Option("--solid", help="A plane or axisymmetric section as the solid that it is of.")]
 Scale = Annotated[float, typer.Option(help="Factor of the displacements; 1 is true.")]
+Log = Annotated[bool, typer.Option("--log", help="Colours by powers of ten, where the field has no sign.")]
 Size = Annotated[str, typer.Option(help="Width and height in pixels.")]
 
 
@@ -50,6 +52,7 @@ def picture(
     towards: Towards = None,
     solid: Solid = False,
     scale: Scale = 1.0,
+    log: Log = False,
     size: Size = "1200x800",
 ) -> None:
     """Draw a run as PNG with its legend, without a browser."""
@@ -60,7 +63,7 @@ def picture(
 
     try:
         study = study_in(run)
-        shown = _shown(field, increment, limits, part, towards, solid=solid, scale=scale)
+        shown = replace(_shown(field, increment, limits, part, towards, solid=solid, scale=scale), is_log=log)
         with open_result(run / "result.h5") as reader:
             stage = drawn(study, reader, shown, _size(size))
         out.write_bytes(framed(stage, study.title or study.name))
@@ -81,6 +84,7 @@ def animate(
     towards: Towards = None,
     solid: Solid = False,
     scale: Scale = 1.0,
+    log: Log = False,
     size: Size = "960x640",
     rate: Annotated[int, typer.Option(min=1, max=60, help="Frames a second.")] = 6,
     between: Annotated[int, typer.Option(min=0, max=60, help="Frames between two increments.")] = 0,
@@ -93,7 +97,7 @@ def animate(
     to: Any = out.suffix.lstrip(".")
     try:
         study = study_in(run)
-        shown = _shown(field, -1, limits, part, towards, solid=solid, scale=scale)
+        shown = replace(_shown(field, -1, limits, part, towards, solid=solid, scale=scale), is_log=log)
         with open_result(run / "result.h5") as reader:
             count = write_film(study, reader, shown, Film(rate, between), _size(size), out, to)
     except OSError as error:

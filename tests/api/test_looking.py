@@ -69,7 +69,7 @@ REFUSED: list[tuple[str, dict[str, Any], str]] = [
     ("cut", {"normal": [0, 0, 1], "offset": 1, "part": "lid"}, "there is no part 'lid'."),
     ("cut", {"normal": [0, 0, 1], "offset": 1, "field": "colour"}, "there is no part field 'colour'."),
     ("path", {"points": [[0, 0, 0], [0, 0, 0]]}, "the path has no length."),
-    ("path", {"points": [[0, 0, 0]]}, "List should have at least 2 items"),
+    ("path", {"points": [[0, 0, 0]], "part": "lid"}, "there is no body 'lid'."),
     ("resultant", {"plane": {"normal": [0, 0, 1], "offset": 900}}, "the plane does not cut the part."),
     ("resultant", {}, "give a plane or faces."),
     ("resultant", {"faces": ["base/lid"]}, "there is no face 'base/lid'."),
@@ -86,7 +86,7 @@ def test_what_cannot_be_looked_at_is_told(client: TestClient, two_blocks: dict[s
     file = next(tmp_path.rglob("result.h5"))
     file.write_bytes(gzip.decompress(STORED_BEFORE.read_bytes()))
     answer = client.post(f"/api/runs/{run}/increments/0/resultant", json={"faces": ["base/bottom"]})
-    assert answer.json()["message"] == "this run was made by an earlier version, which kept no forces at nodes."
+    assert answer.json()["message"] == "this run was made by an earlier version, which did not keep that."
 
 
 def test_runs_are_named_compared_and_removed(client: TestClient, two_blocks: dict[str, Any], tmp_path: Path) -> None:

@@ -43,7 +43,7 @@ def test_a_press_fit_is_followed_along_its_seat_and_seen_as_a_solid(page: Page, 
     assert all(abs(float(r[2])) <= float(r[3]) * 1.001 + 1e-6 for r in rows)
     stage = page.get_by_test_id("stage")
     expect(stage).to_have_attribute("data-strokes", "0")
-    page.get_by_role("button", name="friction", exact=True).click()
+    page.get_by_role("button", name="arrows", exact=True).click()
     expect(stage).to_have_attribute("data-strokes", re.compile("[1-9]"))
 
     # The ring, about the axis of the study, as a section and as a solid: the same highest stress.

@@ -10,7 +10,7 @@ import openpyxl
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.web.doing import choose, click_stage, drawn_stage
+from tests.web.doing import choose, click_stage, drawn_stage, set_entry
 
 
 def _review(page: Page, document: dict[str, Any], runs: int = 1) -> list[int]:
@@ -99,6 +99,8 @@ def test_a_part_is_looked_into_by_cut_path_and_reading(page: Page, two_blocks: d
     # To hand on: a picture as wide as a screen, and the tables of the run.
     with page.expect_download() as saved:
         page.get_by_role("button", name="Picture", exact=True).click()
+        set_entry(page, "Title", "Two blocks", is_edit=False)
+        page.get_by_role("button", name="Save as PNG").click()
     saved.value.save_as(tmp_path / "picture.png")
     head_of_png = (tmp_path / "picture.png").read_bytes()[:20]
     assert head_of_png[:8] == b"\x89PNG\r\n\x1a\n"

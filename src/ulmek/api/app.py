@@ -8,7 +8,20 @@ from fastapi import FastAPI
 from fastapi.exceptions import RequestValidationError
 from sqlalchemy.exc import OperationalError
 
-from ulmek.api import handing_on, health, joints, looking, materials, meshing, parts, runs, studies, tables, vocabulary
+from ulmek.api import (
+    along,
+    handing_on,
+    health,
+    joints,
+    looking,
+    materials,
+    meshing,
+    parts,
+    runs,
+    studies,
+    tables,
+    vocabulary,
+)
 from ulmek.api.context import Context
 from ulmek.api.errors import STATUS, Problem, answer, answer_bad_request, answer_busy, answer_fault
 from ulmek.api.guard import Guard
@@ -53,6 +66,7 @@ def create_app(home: Path) -> FastAPI:
     app.include_router(meshing.router)
     app.include_router(runs.router)
     app.include_router(looking.router)
+    app.include_router(along.router)
     app.include_router(handing_on.router)
     app.include_router(health.router)
     app.include_router(vocabulary.router)

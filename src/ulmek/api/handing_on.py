@@ -63,7 +63,8 @@ def report_of_run(run_id: int, order: ReportOrder, ctx: Ctx) -> FileResponse:
 class FilmOrder(BaseModel):
     """An animation to be made: of a field of parts (none: their own colours), as it is looked at on the stage.
 
-    limits: of the colours, in the unit that the field is spoken in; by all increments when there are none. towards, up:
+    limits: of the colours, in the unit that the field is spoken in; by all increments when there are none, by powers of
+    ten with is_log. towards, up:
     direction from the parts to the eye, and what is up; rate: frames a second; between: frames between increments.
     """
 
@@ -73,6 +74,7 @@ class FilmOrder(BaseModel):
     part: str | None = None
     scale: float = 1.0
     is_solid: bool = False
+    is_log: bool = False
     towards: tuple[float, float, float] | None = None
     up: tuple[float, float, float] = (0.0, 0.0, 1.0)
     rate: Annotated[int, Field(ge=1, le=60)] = 6
@@ -92,7 +94,7 @@ def film_of_run(run_id: int, order: FilmOrder, ctx: Ctx) -> FileResponse:
 def _film(folder: Path, order: FilmOrder, path: Path) -> None:
     view = None if order.towards is None or not any(order.towards) else View(order.towards, order.up)
     shown = Shown(
-        field=order.field, scale=order.scale, limits=order.limits, view=view, is_solid=order.is_solid,
+        field=order.field, scale=order.scale, limits=order.limits, view=view, is_solid=order.is_solid, is_log=order.is_log,
         parts=() if order.part is None else (order.part,),
     )  # fmt: skip
     with open_result(folder / "result.h5") as reader:

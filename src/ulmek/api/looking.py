@@ -13,10 +13,10 @@ from ulmek.api.results import About, part_values, reader_of, stored_increment
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.review.components import principal_axes, spread_over
 from ulmek.core.review.hot_spots import hot_spots
-from ulmek.core.review.inside import Cells, cells_of_vtk, places, plane_cut, surface_of_value
+from ulmek.core.review.inside import Cells, cells_of_vtk, plane_cut, surface_of_value
 from ulmek.core.review.resultant import resultant
 from ulmek.store.fields import nodes_of_face, part_field_named
-from ulmek.store.results import ResultReader
+from ulmek.store.results import ResultReader, not_kept
 from ulmek.store.scene import pack
 from ulmek.store.texts import study_of
 from ulmek.study.items import StudyDocument
@@ -28,7 +28,7 @@ Point = Annotated[list[float], Field(min_length=3, max_length=3)]
 
 
 @dataclass(frozen=True)
-class _Parts:
+class PartsDrawn:
     """The bodies of a run: their names, first nodes, elements, and nodes where they are drawn (mm)."""
 
     names: list[str]
@@ -37,7 +37,8 @@ class _Parts:
     nodes: Array
 
 
-def _parts(reader: ResultReader, increment: int, scale: float, part: str | None) -> _Parts:
+def parts_of(reader: ResultReader, increment: int, scale: float, part: str | None) -> PartsDrawn:
+    """Bodies at an increment, moved by the result times ``scale``; the elements of one part, or of all."""
     names, offsets = reader.bodies()
     nodes = reader.points()
     if scale:
@@ -48,7 +49,7 @@ def _parts(reader: ResultReader, increment: int, scale: float, part: str | None)
         if not chosen:
             raise UnknownNameError(f"there is no part '{part}'.", where="part")
         groups = [Cells(g.kind, g.nodes[m], g.body[m]) for g in groups for m in [np.isin(g.body, chosen)]]
-    return _Parts(names, offsets, groups, nodes)
+    return PartsDrawn(names, offsets, groups, nodes)
 
 
 class PlaneOfCut(BaseModel):
@@ -79,7 +80,7 @@ def cut_by_plane(run_id: int, increment: int, order: CutOrder, ctx: Ctx) -> Resp
     """A field on a plane cut, from the elements: points (moved), values, triangles and their bodies, binary."""
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
-        parts = _parts(reader, at, order.scale, order.part)
+        parts = parts_of(reader, at, order.scale, order.part)
         found = plane_cut(parts.nodes, parts.groups, order.unit(), order.offset)
         values = np.asarray(found.weights @ part_values(ctx, run_id, reader, order.field, at, order.about))
         is_told = ~np.isnan(values[found.triangles]).any(axis=1)
@@ -107,7 +108,7 @@ def surface_with_value(run_id: int, increment: int, order: SurfaceOrder, ctx: Ct
     """The surface inside the parts on which a field has one value: as a cut, binary."""
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
-        parts = _parts(reader, at, order.scale, order.part)
+        parts = parts_of(reader, at, order.scale, order.part)
         values = part_values(ctx, run_id, reader, order.field, at, order.about)
         found = surface_of_value(parts.nodes, parts.groups, values, order.level)
         arrays = {
@@ -117,51 +118,6 @@ def surface_with_value(run_id: int, increment: int, order: SurfaceOrder, ctx: Ct
             "body": found.body,
         }
         return Response(pack({"bodies": parts.names}, arrays), media_type="application/octet-stream")
-
-
-class PathOrder(BaseModel):
-    """A path through points (mm, at the start), looked at in so many places."""
-
-    points: Annotated[list[Point], Field(min_length=2, max_length=400)]
-    samples: Annotated[int, Field(ge=2, le=2000)] = 201
-    field: str = "von_mises"
-    about: list[float] | None = None
-    part: str | None = None
-
-
-class PathValues(BaseModel):
-    """What a path meets: distance along it (mm), place (mm, at the start), value as the field is stored, part, and size
-    of the element (mm); value and part are None where there is no material, value too where
-    it cannot be told."""
-
-    distance: list[float]
-    at: list[list[float]]
-    value: list[float | None]
-    part: list[str | None]
-    size: list[float]
-
-
-@router.post("/path")
-def along_path(run_id: int, increment: int, order: PathOrder, ctx: Ctx) -> PathValues:
-    """A field along a path through the parts, from the elements."""
-    corners = np.array(order.points)
-    lengths = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(corners, axis=0), axis=1))])
-    if not lengths[-1] > 0:
-        raise InputError("the path has no length.", where="points", hint="Give two different points.")
-    with reader_of(ctx, run_id) as reader:
-        at = stored_increment(reader, increment)
-        parts = _parts(reader, at, 0.0, order.part)
-        distance = np.linspace(0.0, lengths[-1], order.samples)
-        points = np.column_stack([np.interp(distance, lengths, corners[:, k]) for k in range(3)])
-        found = places(parts.nodes, parts.groups, points)
-        values = np.asarray(found.weights @ part_values(ctx, run_id, reader, order.field, at, order.about))
-        return PathValues(
-            distance=distance.tolist(),
-            at=points.tolist(),
-            value=[float(v) if b >= 0 and not np.isnan(v) else None for v, b in zip(values, found.body, strict=True)],
-            part=[parts.names[b] if b >= 0 else None for b in found.body],
-            size=found.size.tolist(),
-        )
 
 
 class Crosses(BaseModel):
@@ -182,7 +138,7 @@ def list_crosses(run_id: int, increment: int, ctx: Ctx, part: str | None = None,
     """Directions of principal stress over what is seen of the parts."""
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
-        parts = _parts(reader, at, scale, part)
+        parts = parts_of(reader, at, scale, part)
         chosen = [i for i, name in enumerate(parts.names) if part in (None, name.split("#")[0])]
         seen = np.concatenate(
             [np.unique(np.vstack(list(reader.drawn_faces(i).values()))) + parts.offsets[i] for i in chosen]
@@ -211,7 +167,7 @@ def list_hot_spots(
     """Separate hot spots of a field, the highest first; none where it is nothing but rounding."""
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
-        parts = _parts(reader, at, 0.0, part)
+        parts = parts_of(reader, at, 0.0, part)
         values = np.nan_to_num(part_values(ctx, run_id, reader, field, at, about))
         told = part_field_named(field)
         is_stress = told.unit == "MPa" and told.source in ("stress", "von_mises")
@@ -258,14 +214,10 @@ def add_up_forces(run_id: int, increment: int, order: ResultantOrder, ctx: Ctx) 
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
         if "force" not in reader.stored() or np.isnan(forces := reader.point_field("force", at)).any():
-            raise InputError(
-                "this run was made by an earlier version, which kept no forces at nodes.",
-                where="run",
-                hint="Run the study again.",
-            )
+            raise not_kept()
         document = study_of(ctx.store.run(run_id).document)
         scale = 1.0 if _is_large(document, reader.summaries()[at].step) else 0.0
-        parts = _parts(reader, at, scale, order.part)
+        parts = parts_of(reader, at, scale, order.part)
         if order.plane is not None:
             normal = order.plane.unit()
             own = np.unique(np.concatenate([g.nodes.ravel() for g in parts.groups]))

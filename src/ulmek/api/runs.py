@@ -8,7 +8,7 @@ from typing import Annotated, Any
 import numpy as np
 from fastapi import APIRouter, Depends, Header, Response
 from numpy.typing import NDArray
-from pydantic import BaseModel, TypeAdapter, ValidationError
+from pydantic import TypeAdapter, ValidationError
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from ulmek.api.context import Context, context
@@ -16,13 +16,13 @@ from ulmek.api.models import RunInfo, RunNaming, SolvedStudy
 from ulmek.api.results import About, part_values, reader_of, stored_increment
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.mesh.facets import corners_of, is_edges
+from ulmek.core.review.fields import PAIR_VECTORS
 from ulmek.core.review.summary import Summary
 from ulmek.runs.events import RunEvent
 from ulmek.runs.worker import EVENTS
 from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.database import ACTIVE
-from ulmek.store.fields import friction_of, pair_values
-from ulmek.store.flat import along_outline
+from ulmek.store.fields import pair_values
 from ulmek.store.records import RunRecord
 from ulmek.store.results import ResultError, ResultReader, open_result
 from ulmek.store.scene import pack_scene, patch_of, skin_of
@@ -266,8 +266,8 @@ def _skin_nodes(reader: ResultReader) -> NDArray[np.int64]:
 
 @router.get("/runs/{run_id}/increments/{increment}/pairs/{pair}/{field}", response_class=Response)
 def pair_field(run_id: int, increment: int, pair: str, field: str, ctx: Ctx) -> Response:
-    """A field at the contact nodes of a pair, float32; ``motion`` gives their displacements, ``friction`` the
-    frictional stress (MPa) on side A, three components each."""
+    """A field at the contact nodes of a pair, float32; ``motion`` gives their displacements, ``friction``
+    and ``slid`` vectors (see `PAIR_VECTORS`), three components each."""
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
         study = study_of(ctx.store.run(run_id).document)
@@ -276,47 +276,6 @@ def pair_field(run_id: int, increment: int, pair: str, field: str, ctx: Ctx) -> 
         if field == "motion":
             node, _ = reader.pair_patch(pair)
             return _binary(_on_patch(reader, pair, reader.point_field("displacement", at)[node]))
-        if field == "friction":
-            return _binary(_on_patch(reader, pair, reader.pair_vector(pair, at)))
+        if field in PAIR_VECTORS:
+            return _binary(_on_patch(reader, pair, reader.pair_vector(pair, field, at)))
         return _binary(_on_patch(reader, pair, pair_values(study, reader, pair, field, at)))
-
-
-class AlongPair(BaseModel):
-    """A pair of a section along its outline: the way (mm) from its first contact node, and there pressure, frictional
-    stress (signed along the way) and what friction can hold (MPa), gap (mm, below zero where they cross), and place
-    (mm, at the start). held is None where the law has no friction, gap where nothing faces."""
-
-    way: list[float]
-    pressure: list[float]
-    friction: list[float]
-    held: list[float] | None
-    gap: list[float | None]
-    at: list[list[float]]
-
-
-@router.get("/runs/{run_id}/increments/{increment}/along/{pair}")
-def along_pair(run_id: int, increment: int, pair: str, ctx: Ctx) -> AlongPair:
-    """What happens along the outline of a pair of a plane or axisymmetric section."""
-    with reader_of(ctx, run_id) as reader:
-        at = stored_increment(reader, increment)
-        study = study_of(ctx.store.run(run_id).document)
-        pressure = pair_values(study, reader, pair, "pressure", at)
-        node, facets = reader.pair_patch(pair)
-        if not is_edges(facets):
-            raise InputError("only pairs of a section have an outline.", where="pair", hint="Look at its imprint.")
-        points = reader.points()
-        order, way = along_outline(points, facets, node)
-        moved = points[node] + reader.point_field("displacement", at)[node]
-        onward = np.gradient(moved[order], axis=0) if len(order) > 1 else np.zeros((len(order), 3))
-        onward /= np.maximum(np.linalg.norm(onward, axis=1, keepdims=True), 1e-300)
-        mu = friction_of(study, pair)
-        gap = pair_values(study, reader, pair, "gap", at)[order]
-        is_open = pair_values(study, reader, pair, "status", at)[order] == 0
-        return AlongPair(
-            way=way.tolist(),
-            pressure=pressure[order].tolist(),
-            friction=np.einsum("ni,ni->n", reader.pair_vector(pair, at)[order], onward).tolist(),
-            held=None if mu is None else (mu * pressure[order]).tolist(),
-            gap=[None if o and g == 0 else float(g) for o, g in zip(is_open, gap, strict=True)],
-            at=points[node][order].tolist(),
-        )

@@ -116,12 +116,14 @@ def _framed(stage: Stage, title: str, below: str) -> Any:
             scale = stage.scale
             high = scale.high if scale.high > scale.low else scale.low + 1.0
             axes = figure.add_axes((0.74, 0.06, 0.24, 0.022))
-            source = mpl.cm.ScalarMappable(mpl.colors.Normalize(scale.low, high), _colours(scale))
+            norm = mpl.colors.LogNorm if scale.is_log else mpl.colors.Normalize
+            source = mpl.cm.ScalarMappable(norm(scale.low, high), _colours(scale))
             bar = figure.colorbar(
                 source, cax=axes, orientation="horizontal", extend="both" if scale.goes_beyond else "neither"
             )
-            ticks = np.linspace(scale.low, high, 5).tolist()
+            ticks = [scale.value(s) for s in np.linspace(0, 1, 5)] if scale.high > scale.low else [scale.low, high]
             bar.set_ticks(ticks, labels=[f"{v:.3g}" for v in ticks])
+            bar.ax.minorticks_off()
             bar.ax.tick_params(labelsize=8)
             axes.set_title(name, fontsize=9, loc="left")
         return canvas

@@ -21,23 +21,36 @@ def rgb(colour: str) -> Array:
 
 @dataclass(frozen=True)
 class Scale:
-    """Values between which colours run, whether they have a sign, and whether some lie beyond (``goes_beyond``)."""
+    """Values between which colours run, whether they have a sign, whether some lie beyond (``goes_beyond``), and whether
+    they run by powers of ten."""
 
     low: float
     high: float
     is_signed: bool = False
     goes_beyond: bool = False
+    is_log: bool = False
 
     @property
     def stops(self) -> tuple[str, ...]:
         """Colours from the lowest to the highest value, evenly."""
         return SIGNED_RAMP if self.is_signed else RAMP
 
+    def share(self, values: Array) -> Array:
+        """How far along the scale values (n,) are: 0 at its low end, 1 at its high one."""
+        if not self.high > self.low:
+            return np.zeros(len(values))
+        if self.is_log:
+            return np.asarray(np.log(np.maximum(values, self.low) / self.low) / np.log(self.high / self.low))
+        return np.asarray((values - self.low) / (self.high - self.low))
+
+    def value(self, share: float) -> float:
+        """The value at a share of the scale."""
+        return self.low * (self.high / self.low) ** share if self.is_log else self.low + share * (self.high - self.low)
+
     def colours(self, values: Array) -> Array:
         """Colours (n, 3) of values (n,)."""
         stops = np.array([rgb(c) for c in self.stops])
-        span = self.high - self.low
-        share = (values - self.low) / span if span > 0 else np.zeros(len(values))
+        share = self.share(values)
         at = np.linspace(0, 1, len(stops))
         out = np.column_stack([np.interp(share, at, stops[:, k]) for k in range(3)])
         if self.goes_beyond:
@@ -46,8 +59,19 @@ class Scale:
         return out
 
 
-def scale_of(values: Array, *, is_signed: bool, limits: tuple[float, float] | None = None) -> Scale:
-    """The scale of what is shown: from nothing to the highest value, alike on both sides where values have a sign."""
+# Powers of ten that colours have where they would begin at nothing.
+DECADES = 4
+
+
+def scale_of(
+    values: Array, *, is_signed: bool, limits: tuple[float, float] | None = None, is_log: bool = False
+) -> Scale:
+    """The scale of what is shown: from nothing to the highest value, alike on both sides where values have a sign; by
+    powers of ten, where it is asked for and values have none."""
+    if is_log and not is_signed:
+        low, high = limits or (0.0, float(values.max(initial=0.0)))
+        beyond = limits is not None and bool((values > high).any() or (values < low).any())
+        return Scale(max(low, high / 10**DECADES), high, goes_beyond=beyond, is_log=high > 0)
     if limits is not None:
         beyond = bool((values > limits[1]).any() or (values < limits[0]).any())
         return Scale(*limits, is_signed=is_signed, goes_beyond=beyond)

@@ -27,7 +27,8 @@ class Shown:
 
     limits: of the colours, in the unit that the field is spoken in, by the data when None. parts: only these (ids).
     is_solid: plane and axisymmetric sections as the solids that they are of. onward: share of the way from the
-    increment to the next one. within: points (k, 3) mm that are in the picture too, so that it does not move.
+    increment to the next one. within: points (k, 3) mm that are in the picture too, so that it does not move. is_log:
+    colours by powers of ten, where the field has no sign.
     """
 
     field: str | None = "von_mises"
@@ -38,6 +39,7 @@ class Shown:
     parts: tuple[str, ...] = ()
     is_solid: bool = False
     onward: float = 0.0
+    is_log: bool = False
     within: tuple[tuple[float, float, float], ...] = ()
 
 
@@ -95,7 +97,7 @@ def picture(
             _between(lambda k: np.nan_to_num(values_at_nodes(study, reader, name, k)), at, shown.onward) * field.factor
         )
         own = np.concatenate([np.arange(offsets[i], offsets[i + 1]) for i in chosen])
-        scale = scale_of(_loud(values[own], field), is_signed=field.is_signed, limits=shown.limits)
+        scale = scale_of(_loud(values[own], field), is_signed=field.is_signed, limits=shown.limits, is_log=shown.is_log)
         top = own[int(np.abs(values[own]).argmax())]
         body = names[int(np.searchsorted(offsets, top, side="right")) - 1]
         highest = (float(values[top]), body, (float(nodes[top, 0]), float(nodes[top, 1]), float(nodes[top, 2])))

@@ -12,6 +12,7 @@ from threadpoolctl import threadpool_limits
 
 from ulmek.core.errors import UlmekError
 from ulmek.core.model import Step
+from ulmek.core.review.beams import section_forces
 from ulmek.core.review.pair_fields import pair_fields
 from ulmek.core.review.recover import Recovered, StressRecovery, von_mises
 from ulmek.core.review.summary import Summary, summarise
@@ -123,7 +124,9 @@ class _Storyteller:
                 "stress_error": recovered.stress_error,
                 "force": recovered.force,
             }
-            self.writer.append(increment, nodal, fields, summary)
+            structure = self.path.system.structure
+            beams = {beam.body: section_forces(structure, beam, increment) for beam in model.beams}
+            self.writer.append(increment, nodal, fields, beams, summary)
 
 
 def solve_study(

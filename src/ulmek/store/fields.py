@@ -129,6 +129,8 @@ def pair_values(study: StudyDocument, reader: ResultReader, pair: str, name: str
     field = PAIR_FIELDS[name]
     if field.rule == "once":
         return reader.pair_once(pair, name)
+    if field.rule == "length":
+        return np.asarray(np.linalg.norm(reader.pair_vector(pair, field.source, increment), axis=1))
     if field.rule == "of-friction":
         held = (friction_of(study, pair) or 0.0) * reader.pair_field(pair, "pressure", increment)
         rub = reader.pair_field(pair, "frictional_stress", increment)

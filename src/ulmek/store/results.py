@@ -27,7 +27,8 @@ from pydantic import TypeAdapter
 from ulmek.core.errors import InputError
 from ulmek.core.mesh.volume import ELEMENTS
 from ulmek.core.model import Model
-from ulmek.core.review.fields import PAIR_STORED, STORED
+from ulmek.core.review.beams import SectionForces
+from ulmek.core.review.fields import PAIR_STORED, PAIR_VECTORS, STORED
 from ulmek.core.review.pair_fields import PairFields
 from ulmek.core.review.summary import Summary
 from ulmek.core.solve.history import Increment
@@ -120,12 +121,24 @@ class ResultWriter:
             first += n
             for name in PAIR_STORED:
                 group.create_dataset(name, (0, n), maxshape=(None, n), dtype="f4", chunks=(1, n))
-            group.create_dataset("friction", (0, n, 3), maxshape=(None, n, 3), dtype="f4", chunks=(1, n, 3))
+            for name in PAIR_VECTORS:
+                group.create_dataset(name, (0, n, 3), maxshape=(None, n, 3), dtype="f4", chunks=(1, n, 3))
+        beams = own.create_group("beams")
+        for beam in model.beams:
+            k = len(beam.stations) - 1
+            beams.create_group(beam.body).create_dataset("at", (0, k, 2), maxshape=(None, k, 2), dtype="f4")
+            beams[beam.body].create_dataset("forces", (0, k, 2, 6), maxshape=(None, k, 2, 6), dtype="f4")
 
     def append(
-        self, increment: Increment, nodal: dict[str, Array], fields: dict[str, PairFields], summary: Summary
+        self,
+        increment: Increment,
+        nodal: dict[str, Array],
+        fields: dict[str, PairFields],
+        beams: dict[str, SectionForces],
+        summary: Summary,
     ) -> None:
-        """Add one converged increment with its ``nodal`` fields (see `STORED`); then readers see it."""
+        """Add one converged increment with its ``nodal`` fields (see `STORED`), those of pairs, and the forces in
+        beams by their bodies; then readers see it."""
         root, own = self._file["VTKHDF"], self._file["ulmek"]
         n = int(root["NumberOfPoints"][0])
         for name, values in nodal.items():
@@ -143,7 +156,11 @@ class ResultWriter:
             group = own["pairs"][name]
             for field in PAIR_STORED:
                 _push(group[field], getattr(pair, field))
-            _push(group["friction"], pair.friction)
+            for field in PAIR_VECTORS:
+                _push(group[field], getattr(pair, field))
+        for name, found in beams.items():
+            _push(own["beams"][name]["at"], found.at)
+            _push(own["beams"][name]["forces"], found.forces)
         self._push_summary(summary)
         self.count += 1
         self._file.flush()
@@ -171,8 +188,11 @@ class ResultWriter:
                 if isinstance(dataset, h5py.Dataset):
                     _copy(source["VTKHDF/Steps"][name], dataset, count)
             for pair, group in own["pairs"].items():
-                for name in (*PAIR_STORED, "friction"):
-                    _copy(source["ulmek/pairs"][pair][name], group[name], count)
+                for name in (*PAIR_STORED, *PAIR_VECTORS):
+                    _copy(source["ulmek/pairs"][pair].get(name), group[name], count)
+            for beam, group in own["beams"].items():
+                for name in ("at", "forces"):
+                    _copy(source.get(f"ulmek/beams/{beam}/{name}"), group[name], count)
             for summary in old.summaries()[:count]:
                 self._push_summary(summary)
         self.count = count
@@ -298,6 +318,10 @@ class ResultReader:
         group = self._file["ulmek/pairs"][pair]
         return group["node"][:], group["quads"][:]
 
+    def pair_area(self, pair: str) -> Array:
+        """The area (n,) mm² of each contact node of a pair."""
+        return np.asarray(self._file["ulmek/pairs"][pair]["area"][:], float)
+
     def pair_once(self, pair: str, name: str) -> Array:
         """A field over the contact nodes of a pair that is the same at all increments.
 
@@ -307,19 +331,40 @@ class ResultReader:
         """
         group = self._file["ulmek/pairs"][pair]
         if name not in group:
-            raise InputError(
-                "this run was made by an earlier version, which did not keep that.", where="field",
-                hint="Run the study again.",
-            )  # fmt: skip
+            raise not_kept()
         return np.asarray(group[name][:], float)
 
-    def pair_vector(self, pair: str, increment: int) -> Array:
-        """Frictional stress (n, 3) MPa on side A over the contact nodes of a pair."""
-        return np.asarray(self._file["ulmek/pairs"][pair]["friction"][increment], float)
+    def pair_vector(self, pair: str, name: str, increment: int) -> Array:
+        """A vector (n, 3) over the contact nodes of a pair, see `PAIR_VECTORS`.
+
+        Raises
+        ------
+        InputError : the file is of an earlier version, which did not keep it.
+        """
+        group = self._file["ulmek/pairs"][pair]
+        if name not in group or np.isnan(found := group[name][increment]).any():
+            raise not_kept()
+        return np.asarray(found, float)
+
+    def beams(self) -> list[str]:
+        """Bodies that are beams and whose section forces are kept."""
+        return list(self._file["ulmek"].get("beams", {}))
+
+    def along_beam(self, body: str, increment: int) -> SectionForces:
+        """Section forces of a beam at one increment."""
+        group = self._file["ulmek/beams"][body]
+        return SectionForces(*(np.asarray(group[name][increment], float) for name in ("at", "forces")))
 
     def pair_field(self, pair: str, name: str, increment: int) -> Array:
         """A field over the contact nodes of a pair at one increment."""
         return np.asarray(self._file["ulmek/pairs"][pair][name][increment], float)
+
+
+def not_kept() -> InputError:
+    """What is said of what earlier versions did not keep."""
+    return InputError(
+        "this run was made by an earlier version, which did not keep that.", where="run", hint="Run the study again."
+    )
 
 
 # Superblock of HDF5, version 3 (HDF5 File Format Specification, II.A): signature, version, sizes of offsets and

@@ -6,6 +6,7 @@ from scipy.spatial.transform import Rotation
 
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.material.elastic import Elastic
+from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
 from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
 from ulmek.core.mesh.solid import mesh_flat, mesh_solid
@@ -18,6 +19,7 @@ from ulmek.core.review.fields import PART_FIELDS, Body, Nodes, values_of
 from ulmek.core.review.inside import Cells, surface_of_value
 
 RING = RECIPES["washer"].solid({})
+YIELDING = Plastic(210e3, 0.3, ((0.0, 355.0), (0.1, 500.0)))
 STEEL, RUBBER = Elastic(210e3, 0.3, 355.0, 0.0), Rubber(0.4, 0.0, 400.0, 0.0)
 TURN = Rotation.from_rotvec([0.4, -0.7, 0.2]).as_matrix()
 
@@ -91,7 +93,14 @@ def test_rubber_is_stretched_as_it_was_moved(name: str) -> None:
     for k, which in enumerate(("largest", "middle", "smallest")):
         found = values_of(PART_FIELDS[f"strain_{which}"], np.zeros((len(moved), 6)), nodes)
         assert found == pytest.approx(np.log(stretches[k]), abs=1e-9)
-    assert np.isnan(values_of(PART_FIELDS["energy"], np.zeros((len(moved), 6)), nodes)).all()
+        # What yields is told by how it is stretched too: by its stress it would be the elastic part alone.
+        yielded = values_of(PART_FIELDS[f"strain_{which}"], np.zeros((len(moved), 6)), _nodes(mesh, moved, YIELDING))
+        assert yielded == pytest.approx(found)
+    volume = stretches.prod()
+    pressed = np.tile(_voigt(np.eye(3) * RUBBER.bulk * (volume - 1)), (len(moved), 1))
+    energy = values_of(PART_FIELDS["energy"], pressed, nodes)
+    ideal = RUBBER.c10 * (volume ** (-2 / 3) * (stretches**2).sum() - 3) + RUBBER.bulk / 2 * (volume - 1) ** 2
+    assert energy == pytest.approx(ideal)
     if flat:
         # Turned about the y axis, a section that grows outwards grows around too.
         grown = mesh.nodes * [0.1, 0, 0]

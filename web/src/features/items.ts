@@ -30,6 +30,12 @@ export const namedKinds = () =>
 /** The part that a body is a copy of. */
 export const partOf = (body: string) => body.split("#")[0] ?? "";
 
+/** A face of a body as it is called: Bracket 2 / back. */
+export function faceName(study: StudyDocument, reference: string): string {
+  const [body = "", face] = reference.split("/");
+  return `${bodyName(study, body)} / ${face}`;
+}
+
 /** The name of a part, with the number of the copy where it has several. */
 export function bodyName(study: StudyDocument, body: string): string {
   const copy = body.split("#")[1];

@@ -1,15 +1,20 @@
 import { useState } from "react";
 
-import type { SceneBlock } from "@/api/sceneBlock";
+import { type SceneBlock, boxOf } from "@/api/sceneBlock";
 import { length } from "@/api/units";
 import { Choice } from "@/ui/Choice";
 
+import type { Vec } from "./drawSigns";
+import type { Grip } from "./Stage";
 import type { Cut } from "./Stage3D";
 
 const AXES = ["x", "y", "z"] as const;
 type Axis = (typeof AXES)[number];
-/** Across an axis, or along a face that was picked: then with the face's normal. */
-export type Section = { axis: Axis | "face"; share: number; flipped: boolean };
+/**
+ * Across an axis, or along a face that was picked: then with the face's normal. Or through an axis along x, y or z in the
+ * middle of everything, turned about it by an angle (°).
+ */
+export type Section = { axis: Axis | "face" | "turned"; share: number; flipped: boolean; about?: Axis; angle?: number };
 type Normal = readonly [number, number, number];
 
 /** From where to where everything drawn reaches along a direction. */
@@ -28,15 +33,36 @@ function extent(block: SceneBlock, [nx, ny, nz]: Normal): [number, number] {
 }
 
 /** The plane of a section at a share of the way through everything. */
-export function planeOf(section: Section, block: SceneBlock, face?: Normal): { cut: Cut; at: number } {
-  const normal: Normal =
-    section.axis === "face"
-      ? (face ?? [1, 0, 0])
-      : (AXES.map((a) => Number(a === section.axis)) as [number, number, number]);
+export function planeOf(section: Section, block: SceneBlock, face?: Normal): Plane {
+  const normal = normalOf(section, face);
   const [low, high] = extent(block, normal);
-  const at = low + section.share * (high - low);
+  const { low: least, high: most } = boxOf(block);
+  const middle = least.map((c, k) => (c + most[k]!) / 2) as unknown as Normal;
+  const through = normal[0] * middle[0] + normal[1] * middle[1] + normal[2] * middle[2];
+  const at = section.axis === "turned" ? through : low + section.share * (high - low);
   const sign = section.flipped ? -1 : 1;
-  return { cut: [sign * normal[0], sign * normal[1], sign * normal[2], sign * at], at };
+  const point = middle.map((c, k) => c + (at - through) * normal[k]!) as Vec;
+  return {
+    cut: [sign * normal[0], sign * normal[1], sign * normal[2], sign * at],
+    at,
+    normal,
+    point,
+    reach: high - low,
+  };
+}
+
+/** `at`: how far along the `normal`; `point`: of the plane, beside the middle of everything; `reach`: of all along it. */
+type Plane = { cut: Cut; at: number; normal: Normal; point: Vec; reach: number };
+
+function normalOf({ axis, about = "z", angle = 0 }: Section, face: Normal | undefined): Normal {
+  if (axis === "face") return face ?? [1, 0, 0];
+  if (axis !== "turned") return AXES.map((a) => Number(a === axis)) as unknown as Normal;
+  const along = AXES.indexOf(about);
+  const [cos, sin] = [Math.cos((angle * Math.PI) / 180), Math.sin((angle * Math.PI) / 180)];
+  const normal: [number, number, number] = [0, 0, 0];
+  normal[(along + 1) % 3] = cos;
+  normal[(along + 2) % 3] = sin;
+  return normal;
 }
 
 /** The share of the way through everything at which a section along a face passes through a point of it. */
@@ -56,7 +82,19 @@ export function useCut(block: SceneBlock | undefined) {
     setFace(normal);
     setSection({ axis: "face", share: shareOf(point, normal, block) - 1e-3, flipped: false });
   };
-  return { section, setSection, plane, face, cutAlong };
+  /** What the plane is dragged by on the stage, along its normal. */
+  const grip: Grip | undefined =
+    section && plane && section.axis !== "turned"
+      ? {
+          at: plane.point,
+          along: plane.normal as Vec,
+          onMoved: (by) => {
+            const share = section.share + by / (plane.reach || 1);
+            setSection({ ...section, share: Math.min(1, Math.max(0, share)) });
+          },
+        }
+      : undefined;
+  return { section, setSection, plane, face, cutAlong, grip };
 }
 
 type Props = Pick<ReturnType<typeof useCut>, "section" | "setSection" | "plane" | "face">;
@@ -89,22 +127,47 @@ export function CutControl({ section, setSection, plane, face, place = "bottom-1
         options={[
           ...AXES.map((a) => ({ value: a, label: a })),
           ...(face ? [{ value: "face" as const, label: "picked face" }] : []),
+          { value: "turned" as const, label: "through an axis" },
         ]}
         onChange={(axis) => setSection({ ...section, axis })}
       />
-      <input
-        type="range"
-        min={0}
-        max={1}
-        step={0.005}
-        value={section.share}
-        aria-label="Place of the section"
-        className="w-36 accent-verdigris"
-        onChange={(e) => setSection({ ...section, share: Number(e.target.value) })}
-      />
-      <span className="w-20 text-right text-quiet">
-        {plane ? `${section.axis === "face" ? "at" : section.axis} ${length(plane.at)}` : ""}
-      </span>
+      {section.axis === "turned" ? (
+        <>
+          <Choice
+            label="along"
+            value={section.about ?? "z"}
+            options={AXES.map((a) => ({ value: a, label: a }))}
+            onChange={(about) => setSection({ ...section, about })}
+          />
+          <input
+            type="range"
+            min={0}
+            max={180}
+            step={1}
+            value={section.angle ?? 0}
+            aria-label="Turn of the section"
+            className="w-28 accent-verdigris"
+            onChange={(e) => setSection({ ...section, angle: Number(e.target.value) })}
+          />
+          <span className="w-10 text-right text-quiet">{section.angle ?? 0}°</span>
+        </>
+      ) : (
+        <>
+          <input
+            type="range"
+            min={0}
+            max={1}
+            step={0.005}
+            value={section.share}
+            aria-label="Place of the section"
+            className="w-36 accent-verdigris"
+            onChange={(e) => setSection({ ...section, share: Number(e.target.value) })}
+          />
+          <span className="w-20 text-right text-quiet">
+            {plane ? `${section.axis === "face" ? "at" : section.axis} ${length(plane.at)}` : ""}
+          </span>
+        </>
+      )}
       <button
         type="button"
         className="text-verdigris hover:underline"

@@ -82,10 +82,17 @@ type Props = {
   onPeel?: (picks: Pick[], at: { x: number; y: number }) => void;
   /** Takes pictures of the stage: a still of so many pixels, and its labels with where they stand (shares of it). */
   camera?: RefObject<StageCamera | null>;
+  /** What is dragged along a direction. */
+  grip?: Grip | undefined;
+  /** Whether labels can be dragged to where they are read best. */
+  movesLabels?: boolean;
   /** Whether a legend stands in the corner of the axes. */
   hasLegend?: boolean;
   children?: ReactNode;
 };
+
+/** A place (mm) that is dragged along a unit vector; `onMoved` hears how far (mm) since it was last heard. */
+export type Grip = { at: Vec; along: Vec; onMoved: (by: number) => void };
 
 const VIEWS: Record<string, [number, number, number]> = {
   f: [-0.78, 0.5, 0.95],
@@ -119,12 +126,18 @@ export function Stage({
   camera,
   onPeel,
   hasLegend,
+  grip,
+  movesLabels = false,
   children,
 }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const stage = useRef<Stage3D | undefined>(undefined);
   const pressed = useRef<{ x: number; y: number } | undefined>(undefined);
   const [places, setPlaces] = useState<Record<string, { point: Placed; text: Placed }>>({});
+  /** How far labels were dragged (px), by their ids. */
+  const [byHand, setByHand] = useState<Record<string, Placed>>({});
+  const [gripped, setGripped] = useState<{ at: Placed; step: Placed }>();
+  const dragged = useRef<Placed | undefined>(undefined);
   const [gauge, setGauge] = useState<Gauge>();
   const [hovered, setHovered] = useState<Placed & { text: string }>();
   const looking = useRef(0);
@@ -202,11 +215,27 @@ export function Stage({
         ...(stage.current?.project(new THREE.Vector3(...l.at)) ?? { x: 0, y: 0 }),
       }));
       const texts = placeLabels(points);
-      setPlaces(Object.fromEntries(points.map((p) => [p.id, { point: p, text: texts[p.id] ?? p }])));
+      const moved = (id: string, { x, y }: Placed) => ({ x: x + (byHand[id]?.x ?? 0), y: y + (byHand[id]?.y ?? 0) });
+      setPlaces(Object.fromEntries(points.map((p) => [p.id, { point: p, text: moved(p.id, texts[p.id] ?? p) }])));
     };
     place();
     return stage.current?.onDraw(place);
-  }, [named]);
+  }, [named, byHand]);
+
+  const gripKey = JSON.stringify(grip && [grip.at, grip.along]);
+  useEffect(() => {
+    const [at, along] = (JSON.parse(gripKey ?? "null") ?? []) as Vec[];
+    if (!at || !along) return setGripped(undefined);
+    const place = () => {
+      const made = stage.current;
+      if (!made) return;
+      const from = made.project(new THREE.Vector3(...at));
+      const to = made.project(new THREE.Vector3(...at).add(new THREE.Vector3(...along)));
+      setGripped({ at: from, step: { x: to.x - from.x, y: to.y - from.y } });
+    };
+    place();
+    return stage.current?.onDraw(place);
+  }, [gripKey, block]);
 
   return (
     <div
@@ -293,7 +322,7 @@ export function Stage({
       <svg className="pointer-events-none absolute h-full w-full text-faint" aria-hidden>
         {Object.entries(places).map(
           ([id, { point, text }]) =>
-            point.y !== text.y && (
+            (point.y !== text.y || byHand[id]) && (
               <line key={id} x1={point.x} y1={point.y} x2={text.x + BESIDE} y2={text.y} stroke="currentColor" />
             ),
         )}
@@ -327,12 +356,50 @@ export function Stage({
               className="absolute h-2 w-2 -translate-1/2 rounded-full bg-ink"
               style={{ left: at.point.x, top: at.point.y }}
             />
-            <span className={look} style={style}>
+            <span
+              className={`${look} ${movesLabels ? "pointer-events-auto cursor-grab touch-none" : ""}`}
+              style={style}
+              {...(movesLabels && {
+                title: "Drag it to where it is read best",
+                onPointerDown: (e) => e.currentTarget.setPointerCapture(e.pointerId),
+                onPointerMove: ({ buttons, movementX: x, movementY: y }) => {
+                  if (!buttons) return;
+                  setByHand((before) => {
+                    const from = before[label.id] ?? { x: 0, y: 0 };
+                    return { ...before, [label.id]: { x: from.x + x, y: from.y + y } };
+                  });
+                },
+              })}
+            >
               {label.text}
             </span>
           </span>
         );
       })}
+      {grip && gripped && (
+        <button
+          type="button"
+          aria-label="Drag the section"
+          title="Drag the section"
+          data-testid="grip"
+          className="absolute z-10 h-5 w-5 -translate-1/2 cursor-grab touch-none rounded-full border-2 border-verdigris bg-paper/80 shadow"
+          style={{ left: gripped.at.x, top: gripped.at.y }}
+          onPointerDown={(e) => {
+            e.currentTarget.setPointerCapture(e.pointerId);
+            dragged.current = { x: e.clientX, y: e.clientY };
+          }}
+          onPointerUp={() => (dragged.current = undefined)}
+          onPointerMove={({ clientX: x, clientY: y }) => {
+            const { current: from } = dragged;
+            const { step } = gripped;
+            const size = step.x ** 2 + step.y ** 2;
+            // Seen end on, it has no way across the screen.
+            if (!from || size < 1e-6) return;
+            dragged.current = { x, y };
+            grip.onMoved(((x - from.x) * step.x + (y - from.y) * step.y) / size);
+          }}
+        />
+      )}
       {band && host.current && (
         <span
           className="pointer-events-none absolute border border-verdigris bg-verdigris/10"

@@ -14,7 +14,7 @@ import {
   rampStops,
   statusMaterial,
 } from "./materials";
-import { type Mirrors, imagesIn } from "./mirrors";
+import { type Mirrors, type Ring, imagesIn } from "./mirrors";
 import { type SkinPlace, pointOn, valueOn } from "./skinPlaces";
 import { type Strokes, strokeObject } from "./strokes";
 import type { ViewTie } from "./viewTie";
@@ -39,6 +39,8 @@ export type StageLook = {
   showsStart?: boolean;
   /** Planes x, y, z = 0 that everything is seen mirrored in too. */
   mirrors?: Mirrors;
+  /** What all is one sector of. */
+  ring?: Ring | undefined;
   /** Where each body is drawn, off its place (mm). */
   offsets?: (Offset | undefined)[];
   /** Motion per body and its scale (1 is true scale). */
@@ -50,7 +52,7 @@ export type StageLook = {
 export type Cut = [number, number, number, number];
 
 /** What a field's colours reach from and to; `marksBeyond`: what lies outside has colours of its own. */
-export type Limits = { low: number; high: number; signed: boolean; marksBeyond?: boolean };
+export type Limits = { low: number; high: number; signed: boolean; marksBeyond?: boolean; isLog?: boolean };
 
 export type Offset = readonly [number, number, number];
 
@@ -227,8 +229,7 @@ export class Stage3D {
     }
     if (box.isEmpty()) return box;
     const own = box.clone();
-    for (const signs of imagesIn(this.look?.mirrors))
-      for (const corner of [own.min, own.max]) box.expandByPoint(corner.clone().multiply(new THREE.Vector3(...signs)));
+    for (const image of imagesIn(this.look?.mirrors, this.look?.ring)) box.union(own.clone().applyMatrix4(image));
     return box;
   }
 
@@ -250,8 +251,8 @@ export class Stage3D {
     for (const update of this.updates) update(look);
     if (look.cutFace !== this.look?.cutFace) this.showCut(look.cutFace);
     setLimits(this.cutMesh.material, look);
-    const isOtherwise = look.cutFace !== this.look?.cutFace || String(look.mirrors) !== String(this.look?.mirrors);
-    const isFramedAnew = String(look.mirrors ?? []) !== String(this.look?.mirrors ?? []);
+    const isOtherwise = look.cutFace !== this.look?.cutFace || imagesOf(look) !== imagesOf(this.look);
+    const isFramedAnew = imagesOf(look) !== imagesOf(this.look);
     this.look = look;
     this.showCaps();
     if (isRebuilt || isOtherwise) this.mirror();
@@ -368,9 +369,9 @@ export class Stage3D {
 
   private mirror(): void {
     this.images.clear();
-    for (const signs of imagesIn(this.look?.mirrors)) {
+    for (const matrix of imagesIn(this.look?.mirrors, this.look?.ring)) {
       const image = new THREE.Group();
-      image.scale.set(...signs);
+      image.applyMatrix4(matrix);
       const hidden = new Set<THREE.Object3D>([...this.counters, ...this.caps]);
       for (const object of [...this.content.children, this.cutMesh])
         if (!hidden.has(object) && object.visible) image.add(object.clone());
@@ -827,13 +828,18 @@ function emptyCut(): Skin {
   return mesh;
 }
 
+/** What tells the images of one look from those of another. */
+const imagesOf = (look: StageLook | undefined) =>
+  JSON.stringify([(look?.mirrors ?? [false, false, false]).map(Boolean), look?.ring]);
+
 function setLimits(material: THREE.ShaderMaterial, { limits }: StageLook): void {
-  const { low, high, stops, marksBeyond } = material.uniforms;
-  if (!limits || !low || !high || !stops || !marksBeyond) return;
+  const { low, high, stops, marksBeyond, isLog } = material.uniforms;
+  if (!limits || !low || !high || !stops || !marksBeyond || !isLog) return;
   low.value = limits.low;
   high.value = limits.high;
   stops.value = rampStops(limits.signed);
   marksBeyond.value = limits.marksBeyond ? 1 : 0;
+  isLog.value = limits.isLog ? 1 : 0;
 }
 
 /** A vertex of a skin as a point. */

@@ -44,13 +44,14 @@ export function fieldMaterial(): THREE.ShaderMaterial {
       lines: { value: 8 },
       flatShade: { value: 0 },
       marksBeyond: { value: 0 },
+      isLog: { value: 0 },
       above: { value: new THREE.Vector3(...toColour(ABOVE)) },
       below: { value: new THREE.Vector3(...toColour(BELOW)) },
       stops: { value: RAMP.map((c) => new THREE.Vector3(...toColour(c))) },
     },
     vertexShader: VERTEX,
     fragmentShader: /* glsl */ `
-      uniform float low, high, lines, flatShade, marksBeyond;
+      uniform float low, high, lines, flatShade, marksBeyond, isLog;
       uniform vec3 stops[5], above, below;
       varying float v;
       varying vec3 seen;
@@ -58,7 +59,10 @@ export function fieldMaterial(): THREE.ShaderMaterial {
       ${CUT}
       void main() {
         takeAway();
-        float t = clamp((v - low) / max(high - low, 1e-20), 0.0, 1.0);
+        float share = isLog > 0.5
+          ? log(max(v, low) / low) / max(log(high / low), 1e-20)
+          : (v - low) / max(high - low, 1e-20);
+        float t = clamp(share, 0.0, 1.0);
         float s = t * 4.0;
         int i = int(min(floor(s), 3.0));
         vec3 a = stops[0], b = stops[1];

@@ -1,3 +1,5 @@
+import * as THREE from "three";
+
 import { type SceneBlock, boxOf } from "@/api/sceneBlock";
 
 import type { Vec } from "./drawSigns";
@@ -5,13 +7,28 @@ import type { Vec } from "./drawSigns";
 /** Which of the planes x, y, z = 0 are mirrors. */
 export type Mirrors = readonly [boolean, boolean, boolean];
 
-/** Signs of the axes for every image in so many mirrors. */
-export function imagesIn(mirrors: Mirrors = [false, false, false]): Vec[] {
+/** A sector of so many about the axis x, y or z (0, 1, 2) of the study. */
+export type Ring = { axis: number; count: number };
+
+/** Signs of the axes for every image in so many mirrors, itself first. */
+export function signsIn(mirrors: Mirrors = [false, false, false]): Vec[] {
   const all: Vec[] = [[1, 1, 1]];
   mirrors.forEach((isOn, axis) => {
     if (isOn) all.push(...all.map((signs) => signs.map((s, k) => (k === axis ? -s : s)) as Vec));
   });
-  return all.slice(1);
+  return all;
+}
+
+/** How every other image comes from what is there: mirrored, then turned about the axis of a ring. */
+export function imagesIn(mirrors?: Mirrors, ring?: Ring): THREE.Matrix4[] {
+  const all = signsIn(mirrors).map((signs) => new THREE.Matrix4().makeScale(...signs));
+  if (!ring) return all.slice(1);
+  const axis = new THREE.Vector3().setComponent(ring.axis, 1);
+  return Array.from({ length: ring.count }, (_, k) =>
+    new THREE.Matrix4().makeRotationAxis(axis, (2 * Math.PI * k) / ring.count),
+  )
+    .flatMap((turn) => all.map((image) => turn.clone().multiply(image)))
+    .slice(1);
 }
 
 /** Planes x, y, z = 0 that nothing drawn crosses: it may be half of something. */

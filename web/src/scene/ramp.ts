@@ -7,6 +7,23 @@ export const SIGNED_RAMP = ["#8a3d14", "#d59a6b", "#f6f3ea", "#7fa7a3", "#1f4a5c
 export const ABOVE = "#b23824";
 export const BELOW = "#cfd6da";
 
+/** From where to where colours run, evenly or by powers of ten. */
+export type Span = { low: number; high: number; isLog?: boolean };
+
+/** How far along a span a value is: 0 at its low end, 1 at its high one. */
+export const shareIn = ({ low, high, isLog }: Span, value: number): number =>
+  isLog ? Math.log(Math.max(value, low) / low) / Math.log(high / low) : (value - low) / (high - low);
+
+/** The value at a share of a span. */
+export const valueIn = ({ low, high, isLog }: Span, share: number): number =>
+  isLog ? low * (high / low) ** share : low + share * (high - low);
+
+/** Powers of ten that a span has where it begins at nothing. */
+const DECADES = 4;
+
+/** The span by powers of ten: it cannot begin at nothing. */
+export const asLog = ({ low, high }: Span): Span => ({ low: Math.max(low, high / 10 ** DECADES), high, isLog: true });
+
 export type Colour = [number, number, number];
 
 export function toColour(hex: string): Colour {

@@ -60,6 +60,8 @@ export const SUMMARY = {
       dissipated: 1500,
       as_one: 0,
       force: [0, 0, 40_000],
+      moment: [0, 2000, 0],
+      about: [10, 0, 5],
       max_plastic_strain: 0,
     },
   },

@@ -13,7 +13,7 @@ from ulmek.core.material.rubber import Rubber
 from ulmek.core.model import Material
 from ulmek.core.review.components import about_axis, deformation, in_axes, principal, vectors_about_axis
 from ulmek.core.review.inside import Cells
-from ulmek.core.review.strain import elastic_energy, elastic_strain, stretched
+from ulmek.core.review.strain import elastic_energy, elastic_strain, rubber_energy, stretched
 
 Array = NDArray[np.float64]
 Where = Literal["part", "pair"]
@@ -21,7 +21,8 @@ Where = Literal["part", "pair"]
 # largest to the smallest, its components in the axes or about the axis of each part, its length once the motion of
 # each part as a rigid body is taken out, as a share of what the part bears, as strain or as energy; painted
 # on it by its pairs. Of a pair: as it
-# is, once for all increments, as a share of what friction can hold, or added up over the increments.
+# is, the length of a vector, once for all increments, as a share of what friction can hold, or added up over the
+# increments.
 Rule = Literal[
     "stored", "column", "length", "principal", "own-axes", "about-axis", "moved-about-axis", "local", "of-strength",
     "strain", "energy", "painted", "once", "of-friction", "work",
@@ -142,6 +143,7 @@ PAIR_FIELDS = {
         Field("start_gap", "Gap at the start", "pair", "mm", "µm", 1000.0, True, "start_gap", "once"),
         Field("penetration", "Penetration", "pair", "mm", "µm", 1000.0, False, "penetration"),
         Field("sliding", "Sliding distance", "pair", "mm", "µm", 1000.0, False, "sliding"),
+        Field("net_sliding", "Net sliding", "pair", "mm", "µm", 1000.0, False, "slid", "length"),
         Field(
             "work", "Work of friction on an area", "pair", "N·mm/mm²", "mJ/mm²", 1.0, False, "frictional_stress", "work"
         ),
@@ -150,6 +152,8 @@ PAIR_FIELDS = {
 }  # fmt: skip
 # What a result file keeps of every pair and increment.
 PAIR_STORED = tuple(f.name for f in PAIR_FIELDS.values() if f.rule == "stored")
+# The same of vectors: frictional stress on side A (MPa), and how far it has slid on the whole while closed (mm).
+PAIR_VECTORS = {"friction": "MPa", "slid": "mm"}
 FIELDS = (*PART_FIELDS.values(), *PAIR_FIELDS.values())
 
 
@@ -206,13 +210,14 @@ def _of_body(field: Field, stored: Array, body: Body, nodes: Nodes) -> Array:
         return vectors_about_axis(stored, points, origin, axis)[:, column]
     if field.rule == "of-strength":
         return stored / body.strength if body.strength else np.full(len(stored), np.nan)
-    if isinstance(body.material, Rubber):
-        if field.rule == "energy":
-            return np.full(len(stored), np.nan)
-        return np.log(stretched(_only(nodes, body), body.here))[:, column]
+    material = body.material
     if field.rule == "energy":
-        return elastic_energy(stored, body.material.young, body.material.poisson)
-    return elastic_strain(stored, body.material.young, body.material.poisson)[:, column]
+        if isinstance(material, Rubber):
+            return rubber_energy(stretched(_only(nodes, body), body.here), stored, material)
+        return elastic_energy(stored, material.young, material.poisson)
+    if not material.law().is_linear:
+        return np.log(stretched(_only(nodes, body), body.here))[:, column]
+    return elastic_strain(stored, material.young, material.poisson)[:, column]
 
 
 def _only(nodes: Nodes, body: Body) -> tuple[Array, Array, list[Cells], bool]:

@@ -19,7 +19,8 @@ class PairFields:
 
     pressure, frictional_stress (n,) MPa; gap, penetration, sliding (n,) mm (gap positive when
     open, sliding the path length while closed); status (n,): `Status`. friction (n, 3) MPa: the
-    frictional stress on side A as a vector. area (n,) mm².
+    frictional stress on side A as a vector; slid (n, 3) mm: its net motion
+    along the other side while closed. area (n,) mm².
     """
 
     pressure: Array
@@ -29,6 +30,7 @@ class PairFields:
     sliding: Array
     status: NDArray[np.int64]
     friction: Array
+    slid: Array
     normal: Array
     area: Array
 
@@ -55,6 +57,7 @@ def pair_fields(nodes: ContactNodes, increment: Increment, index: int) -> PairFi
         sliding=increment.slid_path[at],
         status=status,
         friction=friction,
+        slid=np.einsum("nk,nkx->nx", increment.slid[at], frame[:, :2]),
         normal=frame[:, 2],
         area=interface.area,
     )

@@ -1,9 +1,10 @@
-"""Strain and elastic energy at nodes: of metals from their stress, of rubber from how its elements are stretched."""
+"""Strain and elastic energy at nodes: of what stays elastic from its stress, else from the stretch of elements."""
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.element.family import FAMILIES
+from ulmek.core.material.rubber import Rubber
 from ulmek.core.review.components import as_matrices, principal
 from ulmek.core.review.inside import Cells
 
@@ -11,8 +12,7 @@ Array = NDArray[np.float64]
 
 
 def elastic_strain(stress: Array, young: float, poisson: float) -> Array:
-    """Principal strains (n, 3), the largest first, of stress (n, 6) MPa by Hooke's law; of what yields the elastic
-    part."""
+    """Principal strains (n, 3), the largest first, of stress (n, 6) MPa by Hooke's law."""
     values = principal(stress)
     return np.asarray(((1 + poisson) * values - poisson * values.sum(axis=1, keepdims=True)) / young)
 
@@ -22,6 +22,16 @@ def elastic_energy(stress: Array, young: float, poisson: float) -> Array:
     tensor = as_matrices(stress)
     square, trace = np.einsum("nij,nij->n", tensor, tensor), np.einsum("nii->n", tensor)
     return np.asarray(((1 + poisson) * square - poisson * trace**2) / (2 * young))
+
+
+def rubber_energy(stretches: Array, stress: Array, rubber: Rubber) -> Array:
+    """Elastic energy in a volume (n,) N·mm/mm³ of rubber: of its change of shape from principal ``stretches`` (n, 3),
+    of its change of volume from the pressure in ``stress`` (n, 6) MPa, which says it better (see `Rubber`)."""
+    volume = stretches.prod(axis=1)
+    alike = stretches**2 / np.cbrt(volume)[:, None] ** 2
+    first, second = alike.sum(axis=1), (1 / alike).sum(axis=1)
+    pressure = stress[:, :3].mean(axis=1)
+    return np.asarray(rubber.c10 * (first - 3) + rubber.c01 * (second - 3) + pressure**2 / (2 * rubber.bulk))
 
 
 def stretched(of: tuple[Array, Array, list[Cells], bool], here: slice) -> Array:

@@ -372,6 +372,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         nameOf={({ body, face }) => [bodyName(study, body), face].filter(Boolean).join(" · ")}
         onPeel={(picks, at) => setPeel({ picks, at })}
         cut={cut.plane?.cut}
+        grip={cut.grip}
         sways={!!swing}
         hand={isMoving && part ? handOf(part) : undefined}
       >

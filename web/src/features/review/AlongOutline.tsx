@@ -4,9 +4,9 @@ import { useState } from "react";
 import { type AlongPair, api, unwrap } from "@/api/client";
 import { length, spoken, stress } from "@/api/units";
 import { COLOURS } from "@/ui/colours";
-import { CurvePlot, type Line } from "@/ui/CurvePlot";
+import type { Line } from "@/ui/CurvePlot";
 
-import { asCsv, saveText } from "./quantities";
+import { KeptPlot } from "./KeptPlot";
 
 type Props = { run: number; increment: number; pair: string; name: string };
 
@@ -27,10 +27,9 @@ export function AlongOutline({ run, increment, pair, name }: Props) {
   if (!found) return null;
   const [mm, mpa] = [spoken("length"), spoken("stress")];
   const x = found.way.map((w) => w * mm.factor);
-  const line = (label: string, values: number[], colour: string, isFaint = false): Line => ({
+  const line = (label: string, values: number[], colour: string, isFaint = false): Omit<Line, "x"> => ({
     label,
     unit: mpa.unit,
-    x,
     y: values.map((v) => v * mpa.factor),
     colour,
     isFaint,
@@ -53,7 +52,6 @@ export function AlongOutline({ run, increment, pair, name }: Props) {
     {
       label: "gap",
       unit: mm.unit,
-      x,
       y: found.gap.map((g) => (g === null ? null : g * mm.factor)),
       colour: COLOURS.quiet,
     },
@@ -62,19 +60,14 @@ export function AlongOutline({ run, increment, pair, name }: Props) {
   const index = at !== undefined && at < x.length ? at : found.pressure.indexOf(Math.max(...found.pressure));
   return (
     <section aria-label="Along the outline">
-      <div className="h-48">
-        <CurvePlot
-          label={`${name} along its outline`}
-          xLabel={`way along the outline (${mm.unit})`}
-          lines={lines}
-          at={index}
-          onAt={setAt}
-        />
-      </div>
-      <p className="text-[12.5px] text-quiet">
-        <span style={{ color: COLOURS.verdigris }}>pressure</span> ·{" "}
-        <span style={{ color: COLOURS.copper }}>friction within ±µp</span> · gap
-      </p>
+      <KeptPlot
+        label={`${name} along its outline`}
+        way={{ label: "way along the outline", unit: mm.unit, values: x }}
+        lines={lines}
+        file="outline.csv"
+        at={index}
+        onAt={setAt}
+      />
       <p className="text-[13px]" data-testid="along-outline">
         {presses
           ? `Presses over ${length(presses.wide)}, ${stress(presses.mean)} on average, ${stress(presses.most)} at most.`
@@ -84,21 +77,6 @@ export function AlongOutline({ run, increment, pair, name }: Props) {
         At {length(found.way[index] ?? 0)}: {stress(found.pressure[index] ?? 0)}, friction{" "}
         {stress(found.friction[index] ?? 0)}, gap {found.gap[index] == null ? "unknown" : length(found.gap[index])}
       </p>
-      <button
-        type="button"
-        className="text-[13px] text-verdigris hover:underline"
-        onClick={() =>
-          saveText(
-            "outline.csv",
-            asCsv([
-              { key: "way", label: "way", unit: mm.unit, values: x },
-              ...lines.map((l) => ({ key: l.label, label: l.label, unit: l.unit, values: l.y.map((v) => v ?? NaN) })),
-            ]),
-          )
-        }
-      >
-        Save as CSV
-      </button>
     </section>
   );
 }

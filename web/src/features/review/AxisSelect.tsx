@@ -5,10 +5,15 @@ import { Select } from "@/ui/Select";
 
 const AXES = ["x", "y", "z"] as const;
 
-type Props = { about: number[] | undefined; onAbout: (about: number[] | undefined) => void };
+type Props = {
+  /** What it is called when no axis is chosen. */
+  own?: string;
+  about: number[] | undefined;
+  onAbout: (about: number[] | undefined) => void;
+};
 
 /** The axis that a field is about: each part's own, or one along x, y or z through a point. */
-export function AxisSelect({ about, onAbout }: Props) {
+export function AxisSelect({ own = "its own axis", about, onAbout }: Props) {
   const mm = spoken("length");
   const along = about ? (AXES[about.slice(3).findIndex(Boolean)] ?? "z") : "own";
   const direction = (axis: string) => AXES.map((a) => (a === axis ? 1 : 0));
@@ -19,10 +24,7 @@ export function AxisSelect({ about, onAbout }: Props) {
         label="Axis"
         hideLabel
         value={along}
-        options={[
-          { value: "own", label: "its own axis" },
-          ...AXES.map((a) => ({ value: a, label: `axis along ${a}` })),
-        ]}
+        options={[{ value: "own", label: own }, ...AXES.map((a) => ({ value: a, label: `axis along ${a}` }))]}
         onChange={(axis) => onAbout(axis === "own" ? undefined : [...through, ...direction(axis)])}
       />
       {about && (

@@ -3,7 +3,8 @@ import { afterEach, expect, test } from "vitest";
 
 import type { LedgerRow } from "@/api/client";
 import type { Sight } from "@/features/selection";
-import { press } from "@/tests/controls";
+import type { Mirrors } from "@/scene/mirrors";
+import { choose, press } from "@/tests/controls";
 import { STUDY } from "@/tests/document";
 import { SUMMARY } from "@/tests/runs";
 
@@ -21,13 +22,14 @@ const ROWS = [
 /** The value that stands beside a label. */
 const beside = (label: string) => screen.getAllByText(label).map((l) => l.parentElement?.lastElementChild?.textContent);
 const seen: Record<string, Sight>[] = [];
-const show = (shown: Shown, sight: Record<string, Sight> = {}) =>
+const show = (shown: Shown, sight: Record<string, Sight> = {}, mirrors: Mirrors = [false, false, false]) =>
   render(
     <DetailPanel
       study={STUDY}
       now={SUMMARY}
       shown={shown}
       rows={ROWS}
+      mirrors={mirrors}
       sight={sight}
       onSight={(next) => seen.push(next)}
     />,
@@ -86,4 +88,13 @@ test("the balance names every carrier as the study does, and says which are insi
   expect(beside("Closes to")).toEqual(["1e-12 of 30.0 kN"]);
   expect(beside("Worst part left with")).toEqual(["1e-8 N"]);
   expect([beside("Bolt 1"), beside("Bolt 2")]).toEqual([["40.5 kN"], ["39.5 kN"]]);
+});
+
+test("what acts on a pair is told about an axis too, and with its mirror images", async () => {
+  show({ kind: "pair", pair: "seat", field: "pressure" }, {}, [true, false, false]);
+  const rows = (start: string) => screen.getAllByText((t) => t.startsWith(start)).map((l) => l.textContent);
+  expect(rows("On side A")).toEqual(["On side A x, y, z (kN)"]);
+  expect(rows("On the whole")).toEqual(["On the whole x, y, z (kN)"]);
+  await choose("Axis", "axis along y");
+  expect(rows("On side A")).toEqual(["On side A radial, hoop, axial (kN)"]);
 });

@@ -2,14 +2,18 @@ import { useState } from "react";
 
 import type { Carrier, LargestForces, LedgerRow, Resultant, StudyDocument, Summary } from "@/api/client";
 import { force, inChosenUnits, length, moment, momentAbout, say, spoken, stress } from "@/api/units";
-import { bodyName } from "@/features/items";
+import { faceName } from "@/features/items";
 import type { Sight } from "@/features/selection";
+import type { Vec } from "@/scene/drawSigns";
+import type { Mirrors } from "@/scene/mirrors";
 import { Choice } from "@/ui/Choice";
 import { figure, percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 
 import type { Shown } from "./fields";
+import { AxisSelect } from "./AxisSelect";
 import { carrierName } from "./quantities";
+import { type Acting, type InAxes, axesName, componentsIn, withImages } from "./resultants";
 
 type Props = {
   study: StudyDocument;
@@ -21,15 +25,19 @@ type Props = {
   /** Parts that are hidden or seen through. */
   sight: Record<string, Sight>;
   onSight: (sight: Record<string, Sight>) => void;
+  /** Planes that everything is seen mirrored in: then what acts on the whole is told too. */
+  mirrors: Mirrors;
   /** What acts on the face that was picked. */
   overFace?: { face: string; found: Resultant } | undefined;
 };
 
 /** Numbers of what is shown, and the balance of the whole. */
-export function DetailPanel({ study, now, shown, rows, through, overFace, sight, onSight }: Props) {
+export function DetailPanel({ study, now, shown, rows, through, overFace, mirrors, sight, onSight }: Props) {
+  const [about, setAbout] = useState<InAxes>();
+  const told = { mirrors, about };
   return (
     <div className="px-4 py-2">
-      {shown.kind === "pair" && <PairNumbers study={study} now={now} pair={shown.pair} />}
+      {shown.kind === "pair" && <PairNumbers study={study} now={now} pair={shown.pair} told={told} />}
       {shown.kind === "part" && <PartNumbers study={study} now={now} part={shown.part} />}
       {shown.kind === "part" && (
         <p className="flex gap-4 pb-2 text-[13px]">
@@ -52,14 +60,25 @@ export function DetailPanel({ study, now, shown, rows, through, overFace, sight,
         </p>
       )}
       {through && (
-        <Through title="Through the cut, from what is taken away" about="the middle of the cut" found={through} />
+        <Through
+          title="Through the cut, from what is taken away"
+          where="the middle of the cut"
+          found={through}
+          told={told}
+        />
       )}
       {overFace && (
         <Through
           title={`On ${faceName(study, overFace.face)}, from outside`}
-          about="the middle of the face"
+          where="the middle of the face"
           found={overFace.found}
+          told={told}
         />
+      )}
+      {(shown.kind === "pair" || through || overFace) && (
+        <p className="flex flex-wrap items-center gap-2 text-[13px]">
+          Components in <AxisSelect own="x, y, z" about={about} onAbout={setAbout} />
+        </p>
       )}
       <Section title="Verdicts">
         {verdicts(rows, shown).map((v) => (
@@ -83,7 +102,7 @@ export function DetailPanel({ study, now, shown, rows, through, overFace, sight,
   );
 }
 
-function PairNumbers({ study, now, pair }: { study: StudyDocument; now: Summary; pair: string }) {
+function PairNumbers({ study, now, pair, told }: { study: StudyDocument; now: Summary; pair: string; told: Told }) {
   const p = now.pairs[pair];
   const name = study.pairs?.find((x) => x.id === pair)?.name ?? pair;
   if (!p) return null;
@@ -91,16 +110,13 @@ function PairNumbers({ study, now, pair }: { study: StudyDocument; now: Summary;
     <Section title={name}>
       <Row label="Force across">{force(p.normal_force ?? 0)}</Row>
       <Row label="Force along">{force(p.friction_force ?? 0)}</Row>
-      <Row label={`On side A x, y, z (${spoken("force").unit})`}>
-        {vector(p.force, "force", Math.max(size(p.force), 1e-9))}
-      </Row>
       {p.moment && p.about && (
-        <>
-          <Row label={`Moment on it x, y, z (${spoken("moment").unit})`}>
-            {vector(p.moment, "moment", Math.max(size(p.moment), 1e-9))}
-          </Row>
-          <Row label="About the middle of the pair">{p.about.map((c) => length(c)).join(", ")}</Row>
-        </>
+        <Components
+          what="On side A"
+          where="the middle of the pair"
+          acting={{ force: p.force, moment: p.moment, about: p.about }}
+          told={told}
+        />
       )}
       <Row label="Peak pressure">{stress(p.peak_pressure ?? 0)}</Row>
       <Row label="Widest gap">{length(p.max_gap ?? 0)}</Row>
@@ -168,25 +184,41 @@ const vector = (f: readonly number[], quantity: "force" | "moment", scale: numbe
 
 const size = (v: readonly number[]) => Math.hypot(...v);
 
-/** Force and moment that pass through a cut, about its middle. */
-type ThroughProps = { title: string; about: string; found: Resultant };
+type Told = { mirrors: Mirrors; about: InAxes };
+type ThroughProps = { title: string; where: string; found: Resultant; told: Told };
 
-function Through({ title, about: where, found: { force: f, moment: m, about } }: ThroughProps) {
-  const scale = Math.max(size(f), 1e-9);
-  const arm = Math.max(size(m), 1e-9);
+/** Force and moment over a cut or a face. */
+function Through({ title, where, found, told }: ThroughProps) {
   return (
     <Section title={title}>
-      <Row label={`Force x, y, z (${spoken("force").unit})`}>{vector(f, "force", scale)}</Row>
-      <Row label={`Moment x, y, z (${spoken("moment").unit})`}>{vector(m, "moment", arm)}</Row>
-      <Row label={`About ${where}`}>{about.map((c) => length(c)).join(", ")}</Row>
+      <Components what="Here" where={where} acting={found as Acting} told={told} />
     </Section>
   );
 }
 
-/** A face as it is called: Bracket 2 / back. */
-function faceName(study: StudyDocument, reference: string): string {
-  const [body = "", face] = reference.split("/");
-  return `${bodyName(study, body)} / ${face}`;
+/** Force and moment in the axes that are asked for, and with the images that are seen. */
+function Components({ what, where, acting, told }: { what: string; where: string; acting: Acting; told: Told }) {
+  const isMirrored = told.mirrors.some(Boolean);
+  const rows = [
+    { label: what, of: acting, at: where },
+    ...(isMirrored
+      ? [{ label: "On the whole", of: withImages(acting, told.mirrors), at: "the place between its images" }]
+      : []),
+  ];
+  return rows.map(({ label, of, at }) => {
+    const [f, m] = [of.force, of.moment].map((v) => componentsIn(v, of.about, told.about)) as [Vec, Vec];
+    return (
+      <div key={label}>
+        <Row label={`${label} ${axesName(told.about)} (${spoken("force").unit})`}>
+          {vector(f, "force", Math.max(size(f), 1e-9))}
+        </Row>
+        <Row label={`Moment ${axesName(told.about)} (${spoken("moment").unit})`}>
+          {vector(m, "moment", Math.max(size(m), 1e-9))}
+        </Row>
+        <Row label={`About ${at}`}>{of.about.map((c) => length(c)).join(", ")}</Row>
+      </div>
+    );
+  });
 }
 
 function Balance({ now, study }: { now: Summary; study: StudyDocument }) {

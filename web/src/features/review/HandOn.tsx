@@ -14,6 +14,7 @@ import { Section } from "@/ui/Section";
 import { Switch } from "@/ui/Switch";
 
 import { type Shown, fieldsOf } from "./fields";
+import { CORNERS, type Corner } from "./picture";
 import { saveFile } from "./quantities";
 
 const LINK = "text-verdigris hover:underline";
@@ -27,17 +28,22 @@ type Props = {
   isSolid: boolean;
   /** Limits of the colours, in the unit that the field is spoken in, where they were set by hand. */
   limits: [number, number] | undefined;
+  isLog: boolean;
   camera: RefObject<StageCamera | null>;
-  onPicture: () => Promise<void>;
+  /** What a picture is called unless another title is given. */
+  title: string;
+  onPicture: (order: PictureOrder) => Promise<void>;
 };
 
+export type PictureOrder = { title: string; corner: Corner; width: number };
+
 /** What leaves the program: picture, animation, report, tables, fields. */
-export function HandOn({ run, shown, scale, isSolid, limits, camera, onPicture }: Props) {
-  const [open, setOpen] = useState<"report" | "film">();
+export function HandOn({ run, shown, scale, isSolid, limits, isLog, camera, title, onPicture }: Props) {
+  const [open, setOpen] = useState<"picture" | "report" | "film">();
   return (
     <Section title="To hand on">
       <p className="flex flex-wrap gap-x-4 gap-y-1">
-        <button type="button" className={LINK} onClick={() => tell(onPicture())}>
+        <button type="button" className={LINK} onClick={() => setOpen("picture")}>
           Picture
         </button>
         <button type="button" className={LINK} onClick={() => setOpen("film")}>
@@ -53,6 +59,7 @@ export function HandOn({ run, shown, scale, isSolid, limits, camera, onPicture }
           Fields (VTKHDF)
         </a>
       </p>
+      {open === "picture" && <PictureDialog title={title} onPicture={onPicture} onClose={() => setOpen(undefined)} />}
       {open === "report" && (
         <ReportDialog
           run={run}
@@ -72,6 +79,7 @@ export function HandOn({ run, shown, scale, isSolid, limits, camera, onPicture }
               part: isPart ? (shown.part ?? null) : null,
               limits: isPart ? (limits ?? null) : null,
               scale,
+              is_log: isPart && isLog,
               is_solid: isSolid,
               towards: towards ?? null,
               up: up ?? [0, 1, 0],
@@ -80,6 +88,56 @@ export function HandOn({ run, shown, scale, isSolid, limits, camera, onPicture }
         />
       )}
     </Section>
+  );
+}
+
+type PictureProps = Pick<Props, "title" | "onPicture"> & { onClose: () => void };
+
+const WIDTHS = ["1280", "1920", "3840"] as const;
+
+function PictureDialog({ title: given, onPicture, onClose }: PictureProps) {
+  const [title, setTitle] = useState(given);
+  const [corner, setCorner] = useState<Corner>("top left");
+  const [width, setWidth] = useState<(typeof WIDTHS)[number]>("1920");
+  return (
+    <Frame className="top-24 left-1/2 w-[520px] -translate-x-1/2 p-5" onClose={onClose}>
+      <Dialog.Title className="text-[17px] font-semibold">Picture</Dialog.Title>
+      <Dialog.Description className="pb-2 text-quiet">
+        The stage as it is looked at, with its legend. Labels can be dragged on the stage to where they are read best.
+      </Dialog.Description>
+      <Field
+        label="Title"
+        wide
+        value={title}
+        onCommit={(text) => {
+          setTitle(text);
+          return Promise.resolve();
+        }}
+      />
+      <Choice
+        label="It stands"
+        value={corner}
+        options={CORNERS.map((c) => ({ value: c, label: c }))}
+        onChange={setCorner}
+      />
+      <Choice
+        label="Width in pixels"
+        value={width}
+        options={WIDTHS.map((w) => ({ value: w, label: w }))}
+        onChange={setWidth}
+      />
+      <p className="flex justify-end pt-3">
+        <Button
+          tone="main"
+          onClick={() => {
+            tell(onPicture({ title, corner, width: Number(width) }));
+            onClose();
+          }}
+        >
+          Save as PNG
+        </Button>
+      </p>
+    </Frame>
   );
 }
 

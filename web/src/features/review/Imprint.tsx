@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { PairPatch } from "@/api/sceneBlock";
 import { standsFor } from "@/api/units";
-import { RAMP, toColour } from "@/scene/ramp";
+import { RAMP, type Span, shareIn, toColour } from "@/scene/ramp";
 import { figure } from "@/ui/format";
 
 import { isTorn, layFlat } from "./unroll";
@@ -11,7 +11,7 @@ import { COLOURS } from "@/ui/colours";
 type Props = {
   patch: PairPatch;
   values: Float32Array;
-  limits: { low: number; high: number };
+  limits: Span;
   unit: string;
   isStatus: boolean;
 };
@@ -49,7 +49,7 @@ export function Imprint({ patch, values, limits, unit, isStatus }: Props) {
           : mean > 1.5
             ? hatch
             : COLOURS.verdigris
-        : shade((mean - limits.low) / (limits.high - limits.low));
+        : shade(shareIn(limits, mean));
       draw.strokeStyle = draw.fillStyle;
       draw.beginPath();
       for (const i of [a, b, c]) draw.lineTo((flat.points[2 * i] ?? 0) * scale, (flat.points[2 * i + 1] ?? 0) * scale);

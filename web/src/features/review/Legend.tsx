@@ -2,7 +2,7 @@ import { useRef } from "react";
 
 import { ApiProblem } from "@/api/client";
 import { standsFor } from "@/api/units";
-import { ABOVE, BELOW, RAMP, SIGNED_RAMP, cssGradient } from "@/scene/ramp";
+import { ABOVE, BELOW, RAMP, SIGNED_RAMP, cssGradient, valueIn } from "@/scene/ramp";
 import { COLOURS } from "@/ui/colours";
 import { Field } from "@/ui/Field";
 import { figure } from "@/ui/format";
@@ -14,16 +14,19 @@ type Props = Range & {
   /** Limits set by hand, which stay; none follow the data. */
   own?: Range | undefined;
   onOwn?: (own: Range | undefined) => void;
+  /** Whether the colours run by powers of ten. */
+  isLog?: boolean | undefined;
+  onLog?: (isLog: boolean) => void;
   /** Whether there is nothing above rounding to be shown. */
   isQuiet?: boolean;
 };
 
 /** Scale of the field on the stage; its limits are typed, dragged, kept, or those of the data. */
-export function Legend({ low, high, unit, signed, own, onOwn, isQuiet }: Props) {
+export function Legend({ low, high, unit, signed, own, onOwn, isLog = false, onLog, isQuiet }: Props) {
   const { unit: read, factor } = standsFor(unit);
   const bar = useRef<HTMLDivElement>(null);
   const gripped = useRef<Range & { at: number; isHigh: boolean }>(undefined);
-  const middle = (low + high) / 2;
+  const middle = valueIn({ low, high, isLog }, 0.5);
 
   const commit = (which: keyof Range) => (text: string) => {
     const value = Number(text.replace(/\s/g, "").replace(",", ".")) / factor;
@@ -105,6 +108,17 @@ export function Legend({ low, high, unit, signed, own, onOwn, isQuiet }: Props) 
           {own && (
             <button type="button" className="text-verdigris hover:underline" onClick={() => onOwn(undefined)}>
               limits of the data
+            </button>
+          )}
+          {onLog && !signed && (
+            <button
+              type="button"
+              aria-pressed={isLog}
+              title="Colours by powers of ten: small values are told apart too"
+              className={isLog ? "font-semibold text-verdigris" : "text-verdigris hover:underline"}
+              onClick={() => onLog(!isLog)}
+            >
+              powers of ten
             </button>
           )}
         </div>

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { ApiProblem, type PathValues, type StudyDocument } from "@/api/client";
 import { length, spoken } from "@/api/units";
 import type { FieldInfo } from "@/api/vocabulary";
-import { bodyName } from "@/features/items";
+import { bodyName, faceName } from "@/features/items";
 import { pointText, readPoint } from "@/features/point";
 import type { Vec } from "@/scene/drawSigns";
 import { COLOURS } from "@/ui/colours";
@@ -23,6 +23,9 @@ type Props = {
   /** Whether the next place on the stage is a further corner. */
   goesOn: boolean;
   onGoesOn: (goesOn: boolean) => void;
+  /** Whether it runs along the edge nearest to its one end. */
+  isEdge: boolean;
+  onEdge: (isEdge: boolean) => void;
   onClose: () => void;
   /** The inward normal at the first end, where it was picked on a face. */
   inward: Vec | undefined;
@@ -31,7 +34,19 @@ type Props = {
 };
 
 /** A path through the parts: its ends, and the field along it as a plot and as a table. */
-export function PathPanel({ study, ends, onEnds, goesOn, onGoesOn, onClose, inward, found, meaning }: Props) {
+export function PathPanel({
+  study,
+  ends,
+  onEnds,
+  goesOn,
+  onGoesOn,
+  isEdge,
+  onEdge,
+  onClose,
+  inward,
+  found,
+  meaning,
+}: Props) {
   const [at, setAt] = useState<number>();
   const values = found.data;
   const { unit, factor } = inSpoken(meaning);
@@ -41,12 +56,19 @@ export function PathPanel({ study, ends, onEnds, goesOn, onGoesOn, onClose, inwa
   const known = y.filter((v): v is number => v !== null);
   const index = at !== undefined && at < y.length ? at : known.length ? y.indexOf(Math.max(...known)) : undefined;
   const here = index !== undefined && values ? values.value[index] : undefined;
-  const isWhole = ends.length > 1;
+  const isWhole = ends.length > 1 || (isEdge && ends.length === 1);
   return (
     <Section title="Path">
       <div role="group" aria-label="Path">
-        {ends.length === 0 && <p className="py-1">Click where it begins on the stage.</p>}
-        {ends.length === 1 && (
+        {ends.length === 0 && (
+          <p className="py-1">Click {isEdge ? "beside the edge" : "where it begins"} on the stage.</p>
+        )}
+        {isEdge && values && ends.length === 1 && (
+          <p className="py-1" data-testid="edge">
+            Along the edge of {(values.edge ?? []).map((f) => faceName(study, f)).join(" and ")}.
+          </p>
+        )}
+        {!isEdge && ends.length === 1 && (
           <p className="py-1">
             Click where it ends, or{" "}
             {inward && (
@@ -57,14 +79,17 @@ export function PathPanel({ study, ends, onEnds, goesOn, onGoesOn, onClose, inwa
               >
                 go straight into the part
               </button>
-            )}
+            )}{" "}
+            <button type="button" className="text-verdigris hover:underline" onClick={() => onEdge(true)}>
+              along the nearest edge
+            </button>
           </p>
         )}
         {ends.map((end, i) => (
           <Field
             key={i}
             wide
-            label={`${i === 0 ? "from" : i === 1 ? "to" : `then ${i}`} (${mm.unit})`}
+            label={`${isEdge ? "edge near" : i === 0 ? "from" : i === 1 ? "to" : `then ${i}`} (${mm.unit})`}
             value={pointText(end)}
             onCommit={(text) => readPoint(text).then((at) => onEnds(ends.map((e, k) => (k === i ? at : e))))}
           />
@@ -114,7 +139,7 @@ export function PathPanel({ study, ends, onEnds, goesOn, onGoesOn, onClose, inwa
               Save as CSV
             </button>
           )}
-          {isWhole && (
+          {isWhole && !isEdge && (
             <button
               type="button"
               aria-pressed={goesOn}
@@ -131,6 +156,7 @@ export function PathPanel({ study, ends, onEnds, goesOn, onGoesOn, onClose, inwa
             onClick={() => {
               onEnds([]);
               onGoesOn(false);
+              onEdge(false);
             }}
           >
             Anew
@@ -148,4 +174,6 @@ export function PathPanel({ study, ends, onEnds, goesOn, onGoesOn, onClose, inwa
 const DEPTH = 20;
 const deeper = (from: Vec, inward: Vec): Vec => from.map((c, k) => c + DEPTH * (inward[k] ?? 0)) as Vec;
 
-export const asEnds = (ends: Vec[]): PathEnds | undefined => (ends.length > 1 ? ends : undefined);
+/** What is asked for: nothing until there are two ends, or one beside an edge. */
+export const asEnds = (ends: Vec[], isEdge: boolean): PathEnds | undefined =>
+  ends.length > 1 || (isEdge && ends.length === 1) ? ends : undefined;

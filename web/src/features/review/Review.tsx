@@ -5,6 +5,7 @@ import { ApiProblem, type RunInfo, type StudyInfo } from "@/api/client";
 import { isActive, useHistory, useLedger, useRunDocument, useRunScene, useRuns } from "@/api/hooks";
 import { standsFor } from "@/api/units";
 import { Board, boardHeight } from "@/features/board/Board";
+import { bodyName, partOf } from "@/features/items";
 import { useSelection } from "@/features/selection";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
 import type { Vec } from "@/scene/drawSigns";
@@ -16,6 +17,7 @@ import { tellProblem } from "@/ui/notices";
 import { Select } from "@/ui/Select";
 import { Workroom } from "@/ui/Workroom";
 
+import { AlongBeam } from "./AlongBeam";
 import { AlongOutline } from "./AlongOutline";
 import { AxisSelect } from "./AxisSelect";
 import { Beside } from "./Beside";
@@ -23,9 +25,10 @@ import { Curves } from "./Curves";
 import { DetailPanel } from "./DetailPanel";
 import { fieldsOf, type Shown } from "./fields";
 import { Flow } from "./Flow";
-import { HandOn } from "./HandOn";
+import { HandOn, type PictureOrder } from "./HandOn";
 import { HotSpots } from "./HotSpots";
 import { Imprint } from "./Imprint";
+import { ImprintProfile } from "./ImprintProfile";
 import { LedgerPanel } from "./LedgerPanel";
 import { Legend, StatusLegend } from "./Legend";
 import { PathPanel, asEnds } from "./PathPanel";
@@ -46,7 +49,6 @@ const BELOW_STAGE = { board: "Board", curves: "Curves", flow: "Flow" } as const;
 /** What curves and the flow of force need to be read, however few lanes the board has. */
 const ROOM_BELOW = 190;
 const PLAY_MS = 450;
-const PICTURE_WIDTH = 1920;
 const NO_LABELS: StageLabel[] = [];
 const NO_LINES: Vec[][] = [];
 
@@ -82,12 +84,16 @@ export function Review({ info }: { info: StudyInfo }) {
   const surface = useSurface(run?.id, at, shown, tools.level, Number(scale));
   const view = useReviewLook({
     ...{ study, head: at, shown, scale: Number(scale), own, cutFace: surface ? undefined : cutFace, surface },
-    ...{ runId: run?.id, mirrors: tools.mirrors, isSolid: tools.isSolid },
-    ...{ showsStart: tools.showsStart, sight },
+    ...{ runId: run?.id, mirrors: tools.mirrors, ring: tools.ring, apart: tools.apart, isSolid: tools.isSolid },
+    ...{ isLog: tools.logs[fieldKey], showsStart: tools.showsStart, sight },
   });
   const strokes = useStrokes(run?.id, at, shown, view, tools.isDirected);
   const [tie] = useState(() => new ViewTie());
-  const path = usePath(run?.id, at, shown, asEnds(tools.ends));
+  const path = usePath(run?.id, at, shown, asEnds(tools.ends, tools.isEdge));
+  const pathLines = useMemo(() => {
+    if (!path.data || !asEnds(tools.ends, tools.isEdge)) return NO_LINES;
+    return [tools.isEdge ? (path.data.at as Vec[]) : tools.ends];
+  }, [path.data, tools.ends, tools.isEdge]);
   const spots = useHotSpots(run?.id, at, shown);
   const cutPart = shown.kind === "part" ? shown.part : undefined;
   const through = useThrough(run?.id, at, cutPart, cut.plane?.cut);
@@ -138,21 +144,31 @@ export function Review({ info }: { info: StudyInfo }) {
       {ledger.data && <LedgerPanel ledger={ledger.data} shown={shown} onShow={setChosen} />}
     </div>
   );
-  const takePicture = async () => {
-    const taken = camera.current?.(PICTURE_WIDTH);
+  const isStatus = shown.field === "status";
+  const titleOfPicture = `${view?.meaning.label ?? ""}: ${title ?? ""}`;
+  const takePicture = async (asked: PictureOrder) => {
+    const taken = camera.current?.(asked.width);
     if (!taken || !view) return;
     const { factor, unit: read } = standsFor(view.meaning.spoken);
-    const { low, high, signed, marksBeyond = false } = view.limits;
-    const picture = await captioned(taken.still, PICTURE_WIDTH, {
-      title: `${view.meaning.label}: ${title}`,
+    const { low, high, signed, marksBeyond = false, isLog = false } = view.limits;
+    const picture = await captioned(taken.still, asked.width, {
+      title: asked.title,
+      corner: asked.corner,
       below: `${study.title} · run ${run.id}, r${run.revision} · increment ${at + 1} · ${SCALES.find((s) => s.value === scale)?.label}`,
       labels: taken.labels,
       ...(shown.field !== "status" && {
-        legend: { low: low * factor, high: high * factor, unit: read, signed, marksBeyond },
+        legend: { low: low * factor, high: high * factor, unit: read, signed, marksBeyond, isLog },
       }),
     });
     saveFile("picture.png", picture);
   };
+  // Of one part that is shown: its bodies that are led as beams.
+  const beams =
+    shown.kind === "part" && shown.part !== undefined
+      ? Object.entries(now?.parts ?? {}).flatMap(([body, p]) =>
+          p.section_forces && partOf(body) === shown.part ? [body] : [],
+        )
+      : [];
   const numbers = (
     <div tabIndex={0} className="h-full overflow-auto">
       {view?.look.patch && shown.kind === "pair" && view.block.patches[view.look.patch.index] && (
@@ -163,13 +179,24 @@ export function Review({ info }: { info: StudyInfo }) {
           {view.block.solid ? (
             <AlongOutline run={run.id} increment={at} pair={shown.pair} name={title ?? shown.pair} />
           ) : (
-            <Imprint
-              patch={view.block.patches[view.look.patch.index]!}
-              values={view.look.patch.values}
-              limits={view.limits}
-              unit={view.meaning.spoken}
-              isStatus={view.look.patch.status}
-            />
+            <>
+              <Imprint
+                patch={view.block.patches[view.look.patch.index]!}
+                values={view.look.patch.values}
+                limits={view.limits}
+                unit={view.meaning.spoken}
+                isStatus={view.look.patch.status}
+              />
+              {!isStatus && (
+                <ImprintProfile
+                  run={run.id}
+                  increment={at}
+                  pair={shown.pair}
+                  name={title ?? shown.pair}
+                  meaning={view.meaning}
+                />
+              )}
+            </>
           )}
         </div>
       )}
@@ -181,8 +208,11 @@ export function Review({ info }: { info: StudyInfo }) {
             onEnds={tools.setEnds}
             goesOn={tools.goesOn}
             onGoesOn={tools.setGoesOn}
+            isEdge={tools.isEdge}
+            onEdge={tools.setEdge}
             onClose={() => {
               tools.setEnds([]);
+              tools.setEdge(false);
               tools.setTool("choose");
             }}
             inward={tools.inward}
@@ -200,9 +230,15 @@ export function Review({ info }: { info: StudyInfo }) {
           through={cut.plane && through.data}
           sight={sight}
           onSight={see}
+          mirrors={tools.mirrors}
           overFace={picked?.face && overFace.data ? { face: picked.face, found: overFace.data } : undefined}
         />
       )}
+      {beams.map((body) => (
+        <div key={body} className="px-4">
+          <AlongBeam run={run.id} increment={at} body={body} name={bodyName(study, body)} />
+        </div>
+      ))}
       <div className="px-4">
         <HandOn
           run={run}
@@ -210,7 +246,9 @@ export function Review({ info }: { info: StudyInfo }) {
           scale={Number(scale)}
           isSolid={tools.isSolid}
           limits={own && [own.low, own.high]}
+          isLog={view?.limits.isLog ?? false}
           camera={camera}
+          title={titleOfPicture}
           onPicture={takePicture}
         />
       </div>
@@ -276,7 +314,6 @@ export function Review({ info }: { info: StudyInfo }) {
       </div>
     );
   const unit = view?.meaning.spoken ?? "";
-  const isStatus = shown.field === "status";
   const middle = view
     ? (view.limits.signed ? view.limits.high / 2 : (view.limits.low + view.limits.high) / 2) / view.meaning.factor
     : 0;
@@ -316,9 +353,11 @@ export function Review({ info }: { info: StudyInfo }) {
             look={view?.look ?? NOTHING}
             cut={cut.plane?.cut}
             hasLegend
+            movesLabels
+            grip={cut.grip}
             camera={camera}
             labels={labels}
-            lines={path.data && tools.ends.length > 1 ? [tools.ends] : NO_LINES}
+            lines={pathLines}
             strokes={strokes}
             tie={tie}
             {...(tools.focus && { focus: tools.focus })}
@@ -374,6 +413,7 @@ export function Review({ info }: { info: StudyInfo }) {
                 isOfParts={shown.kind === "part"}
                 halves={halves}
                 isSection={!!block?.solid}
+                hasSeveral={(block?.bodies.length ?? 0) > 1}
                 middle={middle}
               />
               {cut.section && pinned.length === 3 && (
@@ -406,6 +446,7 @@ export function Review({ info }: { info: StudyInfo }) {
                   isQuiet={view.isQuiet}
                   own={own}
                   onOwn={(next) => tools.setOwn({ ...tools.own, [fieldKey]: next })}
+                  onLog={(isLog) => tools.setLogs({ ...tools.logs, [fieldKey]: isLog })}
                 />
               ))}
             <CutControl {...cut} place={tools.level === undefined ? "top-20" : "top-30"} />

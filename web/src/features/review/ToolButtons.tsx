@@ -1,4 +1,7 @@
-import type { Mirrors } from "@/scene/mirrors";
+import { ApiProblem } from "@/api/client";
+import { Field } from "@/ui/Field";
+import { Select } from "@/ui/Select";
+import type { Mirrors, Ring } from "@/scene/mirrors";
 
 import type { useTools } from "./useTools";
 
@@ -10,12 +13,14 @@ type Props = {
   halves: Mirrors | undefined;
   /** Whether it is a section of something. */
   isSection: boolean;
+  /** Whether there are parts to take apart. */
+  hasSeveral: boolean;
   /** The middle of what is shown, as it is stored. */
   middle: number;
 };
 
 /** What a press on the stage does, what is marked there, and what more of it is seen. */
-export function ToolButtons({ tools, isOfParts, halves, isSection, middle }: Props) {
+export function ToolButtons({ tools, isOfParts, halves, isSection, hasSeveral, middle }: Props) {
   const toggle = (tool: "read" | "path") => tools.setTool(tools.tool === tool ? "choose" : tool);
   const { isDirected, setDirected } = tools;
   return (
@@ -54,11 +59,11 @@ export function ToolButtons({ tools, isOfParts, halves, isSection, middle }: Pro
         />
       )}
       <Toggle
-        label={isOfParts ? "directions" : "friction"}
+        label={isOfParts ? "directions" : "arrows"}
         title={
           isOfParts
             ? "Directions of principal stress as crosses: pulled in green, pressed in copper"
-            : "Frictional stress on side A as arrows"
+            : "Frictional stress on side A as arrows, or the way that it slid where sliding is shown"
         }
         isOn={isDirected}
         onPress={() => setDirected(!isDirected)}
@@ -97,6 +102,21 @@ export function ToolButtons({ tools, isOfParts, halves, isSection, middle }: Pro
           )}
         </span>
       )}
+      {!isSection && <RingSelect ring={tools.ring} onRing={tools.setRing} />}
+      {!isSection && hasSeveral && (
+        <label className="flex items-center gap-1.5 text-[13px] text-quiet">
+          apart
+          <input
+            type="range"
+            min={0}
+            max={1.5}
+            step={0.05}
+            value={tools.apart}
+            className="w-12 accent-verdigris"
+            onChange={(e) => tools.setApart(Number(e.target.value))}
+          />
+        </label>
+      )}
       <Toggle
         label="beside"
         title="Another field or another run beside it, looked at together"
@@ -106,6 +126,41 @@ export function ToolButtons({ tools, isOfParts, halves, isSection, middle }: Pro
     </>
   );
 }
+
+/** What is shown as one sector of so many about an axis of the study. */
+function RingSelect({ ring, onRing }: { ring: Ring | undefined; onRing: (ring: Ring | undefined) => void }) {
+  return (
+    <span role="group" aria-label="Repeated" className="flex items-center gap-1 text-[13px] [&_input]:w-8">
+      <Select
+        label="Repeated about"
+        hideLabel
+        value={ring ? String(ring.axis) : "once"}
+        options={[
+          { value: "once", label: "once" },
+          ...["x", "y", "z"].map((axis, k) => ({ value: String(k), label: `about ${axis}` })),
+        ]}
+        onChange={(axis) => onRing(axis === "once" ? undefined : { axis: Number(axis), count: ring?.count ?? 6 })}
+      />
+      {ring && (
+        <Field
+          label="Sectors"
+          hideLabel
+          value={String(ring.count)}
+          onCommit={(text) => {
+            const count = Number(text);
+            if (!Number.isInteger(count) || count < 2 || count > MOST_SECTORS)
+              return Promise.reject(
+                new ApiProblem("number", `“${text}” is no number of sectors.`, "", `Give 2 to ${MOST_SECTORS}.`),
+              );
+            onRing({ ...ring, count });
+            return Promise.resolve();
+          }}
+        />
+      )}
+    </span>
+  );
+}
+const MOST_SECTORS = 120;
 
 type ToggleProps = { label: string; title: string; isOn: boolean; onPress: () => void };
 

@@ -6,9 +6,11 @@ import { choose, enter, press } from "@/tests/controls";
 import { runOf } from "@/tests/runs";
 import { answering, withCache } from "@/tests/server";
 
+import { AlongBeam } from "./AlongBeam";
 import { AlongOutline, pressing } from "./AlongOutline";
 import { AxisSelect } from "./AxisSelect";
-import { HandOn } from "./HandOn";
+import { HandOn, type PictureOrder } from "./HandOn";
+import { ImprintProfile } from "./ImprintProfile";
 import { SurfaceControl } from "./SurfaceControl";
 import { fieldPath, meaningOf } from "./fields";
 
@@ -49,7 +51,7 @@ test("how wide and how evenly a pair presses is told along its outline", async (
   expect(curves.at(-1)?.y[0]).toBeNull();
   await press("Save as CSV");
   expect((await saved[0]?.[1].text())?.split("\r\n")[0]).toBe(
-    '"way (mm)","pressure (MPa)","friction (MPa)","µp (MPa)","−µp (MPa)","gap (mm)"',
+    '"way along the outline (mm)","pressure (MPa)","friction (MPa)","µp (MPa)","−µp (MPa)","gap (mm)"',
   );
 });
 
@@ -95,6 +97,7 @@ test("a report is made of what is ticked, an animation of what is looked at", as
   const orders = () => answered.filter((a) => a.method === "POST");
   const view = { still: "", labels: [], towards: [0, 0, 1], up: [0, 1, 0] } as const;
   const { Wrapper } = withCache();
+  const pictures: PictureOrder[] = [];
   render(
     <HandOn
       run={runOf(3, "solved")}
@@ -102,11 +105,19 @@ test("a report is made of what is ticked, an animation of what is looked at", as
       scale={10}
       isSolid={false}
       limits={[0, 80]}
+      isLog
+      title="Hoop stress: Lug"
       camera={{ current: () => ({ ...view, labels: [], towards: [0, 0, 1], up: [0, 1, 0] }) }}
-      onPicture={() => Promise.resolve()}
+      onPicture={(order) => Promise.resolve(pictures.push(order)).then(() => undefined)}
     />,
     { wrapper: Wrapper },
   );
+  await press("Picture");
+  await enter("Title", "Does the lug hold?");
+  await press("top right", "radio");
+  await press("3840", "radio");
+  await press("Save as PNG");
+  expect(pictures).toEqual([{ title: "Does the lug hold?", corner: "top right", width: 3840 }]);
   await press("Report");
   await press("page (HTML)", "radio");
   await press("Imprints", "checkbox");
@@ -137,4 +148,64 @@ test("a report is made of what is ticked, an animation of what is looked at", as
     scale: 10,
   });
   expect(orders()[1]?.body).toMatchObject({ limits: [0, 80], towards: [0, 0, 1] });
+});
+
+test("a pair of a solid reads along a way over its imprint, a beam along its line", async () => {
+  const asked = answering(({ path }) =>
+    path.includes("/beams/")
+      ? {
+          body: {
+            way: [0, 100],
+            axial: [900, 900],
+            shear: [
+              [120, 120],
+              [0, 0],
+            ],
+            torsion: [0, 0],
+            bending: [
+              [0, 0],
+              [12_000, 0],
+            ],
+          },
+        }
+      : {
+          body: {
+            way: "around",
+            ways: ["around", "outward", "along", "across"],
+            unit: "°",
+            at: [0, 90],
+            mean: [10, 14],
+            highest: [12, 20],
+          },
+        },
+  );
+  const { Wrapper } = withCache();
+  render(
+    <>
+      <ImprintProfile
+        run={1}
+        increment={2}
+        pair="seat"
+        name="Seat"
+        meaning={meaningOf({ kind: "pair", pair: "seat", field: "pressure" })}
+      />
+      <AlongBeam run={1} increment={2} body="bar" name="Bar" />
+    </>,
+    { wrapper: Wrapper },
+  );
+  expect((await screen.findByTestId("evenness")).textContent).toBe("The mean lies between 10.0 MPa and 14.0 MPa.");
+  const curves = (label: string) =>
+    JSON.parse(screen.getByLabelText(label).textContent ?? "") as { y: number[]; unit: string }[];
+  expect(curves("Contact pressure of Seat around").map((c) => c.y)).toEqual([
+    [12, 20],
+    [10, 14],
+  ]);
+  await screen.findByLabelText("Moments along Bar");
+  expect(curves("Moments along Bar").map((c) => [c.y[0], c.unit])).toEqual([
+    [0, "N·m"],
+    [0, "N·m"],
+    [12, "N·m"],
+  ]);
+  await press("outward", "radio");
+  await waitFor(() => expect(asked.some((a) => a.path.includes("profile/seat/pressure"))).toBe(true));
 });

@@ -1,16 +1,21 @@
-import { BELOW, ABOVE, RAMP, SIGNED_RAMP } from "@/scene/ramp";
+import { BELOW, ABOVE, RAMP, SIGNED_RAMP, valueIn } from "@/scene/ramp";
 import { COLOURS } from "@/ui/colours";
 import { figure } from "@/ui/format";
 
 import type { Range } from "./Legend";
 
+export const CORNERS = ["top left", "top right", "bottom right"] as const;
+export type Corner = (typeof CORNERS)[number];
+
 export type Caption = {
   title: string;
+  /** Where title and what is below it stand. */
+  corner: Corner;
   /** What is shown, and where. */
   below: string;
   /** None for a field of kinds. */
   labels: { text: string; x: number; y: number }[];
-  legend?: Range & { unit: string; signed: boolean; marksBeyond: boolean };
+  legend?: Range & { unit: string; signed: boolean; marksBeyond: boolean; isLog: boolean };
 };
 
 const FONT = "'Source Sans 3 Variable', sans-serif";
@@ -20,7 +25,7 @@ const EDGE = 0.022;
 export async function captioned(
   still: string,
   width: number,
-  { title, below, labels, legend }: Caption,
+  { title, below, corner, labels, legend }: Caption,
 ): Promise<Blob> {
   const image = await load(still);
   const canvas = document.createElement("canvas");
@@ -34,12 +39,18 @@ export async function captioned(
   const edge = EDGE * width;
   const size = 0.02 * width;
   pen.textBaseline = "top";
+  pen.textAlign = corner === "top left" ? "left" : "right";
+  const [x, y] = [
+    corner === "top left" ? edge : width - edge,
+    corner === "bottom right" ? canvas.height - edge - 2.4 * size : edge,
+  ];
   pen.fillStyle = COLOURS.ink;
   pen.font = `600 ${size}px ${FONT}`;
-  pen.fillText(title, edge, edge);
+  pen.fillText(title, x, y);
   pen.fillStyle = COLOURS.quiet;
   pen.font = `400 ${0.8 * size}px ${FONT}`;
-  pen.fillText(below, edge, edge + 1.4 * size);
+  pen.fillText(below, x, y + 1.4 * size);
+  pen.textAlign = "left";
   pen.textBaseline = "middle";
   for (const { text, x, y } of labels) {
     const wide = pen.measureText(text).width;
@@ -65,7 +76,7 @@ export async function captioned(
     pen.strokeStyle = COLOURS.line;
     pen.strokeRect(left, top, long, high);
     pen.fillStyle = COLOURS.ink;
-    const values = [legend.low, (legend.low + legend.high) / 2, legend.high];
+    const values = [legend.low, valueIn(legend, 0.5), legend.high];
     values.forEach((value, i) => {
       pen.textAlign = (["left", "center", "right"] as const)[i]!;
       const text = i === 2 ? `${figure(value)} ${legend.unit}` : figure(value);

@@ -5,7 +5,7 @@ import type { RunInfo } from "@/api/client";
 import type { Mirrors } from "@/scene/mirrors";
 import { ViewTie } from "@/scene/viewTie";
 import type { Stage3D } from "@/scene/Stage3D";
-import { choose, press } from "@/tests/controls";
+import { choose, enter, press } from "@/tests/controls";
 import { STUDY } from "@/tests/document";
 import { SUMMARY, runOf } from "@/tests/runs";
 import { answering, emptyScene, withCache } from "@/tests/server";
@@ -21,7 +21,7 @@ function Buttons(props: { isOfParts: boolean; isSection: boolean; halves?: Mirro
   const tools = useTools();
   return (
     <>
-      <ToolButtons tools={tools} halves={props.halves} middle={40} {...props} />
+      <ToolButtons tools={tools} halves={props.halves} middle={40} hasSeveral {...props} />
       <output>
         {JSON.stringify([
           tools.tool,
@@ -31,6 +31,7 @@ function Buttons(props: { isOfParts: boolean; isSection: boolean; halves?: Mirro
           tools.isDirected,
           tools.showsStart,
           tools.isBeside,
+          tools.ring,
         ])}
       </output>
     </>
@@ -47,10 +48,19 @@ test("what can be seen more of parts is offered where there is more of it", asyn
   await press("mirror x");
   await press("directions");
   await press("before");
-  expect(state()).toEqual(["path", 40, [true, false, false], false, true, true, false]);
+  expect(state()).toEqual(["path", 40, [true, false, false], false, true, true, false, null]);
   await press("surface");
   await press("path");
   expect(state().slice(0, 2)).toEqual(["choose", null]);
+});
+
+test("one sector is seen as the ring that it is of", async () => {
+  render(<Buttons isOfParts isSection={false} />);
+  await choose("Repeated about", "about z");
+  await enter("Sectors", "1");
+  expect((await screen.findByRole("alert")).textContent).toContain("“1” is no number of sectors.");
+  await enter("Sectors", "12");
+  expect(state().at(-1)).toEqual({ axis: 2, count: 12 });
 });
 
 test("a section is seen as its solid, a pair by its friction", async () => {
@@ -58,10 +68,10 @@ test("a section is seen as its solid, a pair by its friction", async () => {
   expect(names()).toEqual(["pin", "path", "extremes", "before", "directions", "solid", "beside"]);
   await press("solid");
   await press("beside");
-  expect(state().slice(3)).toEqual([true, false, false, true]);
+  expect(state().slice(3)).toEqual([true, false, false, true, null]);
   cleanup();
   render(<Buttons isOfParts={false} isSection />);
-  expect(names()).toEqual(["pin", "extremes", "friction", "beside"]);
+  expect(names()).toEqual(["pin", "extremes", "arrows", "beside"]);
 });
 
 test("beside stands the run before, at the increment that is nearest in time", async () => {

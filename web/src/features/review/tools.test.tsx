@@ -90,9 +90,10 @@ const VALUES: PathValues = {
   value: [null, 40, 20],
   part: [null, "lug", "lug"],
   size: [0, 4, 4],
+  edge: [],
 };
 
-function path(ends: Vec[], data: PathValues | undefined, meaning: FieldInfo = mises()) {
+function path(ends: Vec[], data: PathValues | undefined, meaning: FieldInfo = mises(), isEdge = false) {
   const given: Vec[][] = [];
   const found = { data, error: null } as unknown as Parameters<typeof PathPanel>[0]["found"];
   render(
@@ -102,6 +103,8 @@ function path(ends: Vec[], data: PathValues | undefined, meaning: FieldInfo = mi
       onEnds={(next) => given.push(next)}
       goesOn={false}
       onGoesOn={(on) => given.push(on ? [[9, 9, 9]] : [])}
+      isEdge={isEdge}
+      onEdge={(on) => given.push(on ? [[7, 7, 7]] : [])}
       onClose={() => given.push([])}
       inward={[0, 0, -1]}
       found={found}
@@ -110,6 +113,17 @@ function path(ends: Vec[], data: PathValues | undefined, meaning: FieldInfo = mi
   );
   return given;
 }
+
+test("an edge is asked for beside one place, and named by the faces that meet in it", async () => {
+  const given = path([[1, 2, 3]], undefined);
+  await press("along the nearest edge");
+  expect(given).toEqual([[[7, 7, 7]]]);
+  cleanup();
+  path([[1, 2, 3]], { ...VALUES, edge: ["lug/left", "lug/top"] }, mises(), true);
+  expect(screen.getByTestId("edge").textContent).toBe("Along the edge of Lug / left and Lug / top.");
+  expect(screen.getByLabelText("edge near (mm)")).toBeTruthy();
+  expect(screen.getByText("Save as CSV")).toBeTruthy();
+});
 
 test("a path is begun on the stage, goes into the part, and its ends are typed", async () => {
   path([], undefined);

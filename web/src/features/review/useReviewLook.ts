@@ -5,10 +5,12 @@ import { useField, useRunScene } from "@/api/hooks";
 import type { Sight } from "@/features/selection";
 import { partOf } from "@/features/items";
 import { bodyColours } from "@/features/bench/benchLook";
+import { takenApart } from "@/features/bench/handMove";
 import type { CutFace } from "@/api/sceneBlock";
 import type { FieldInfo } from "@/api/vocabulary";
-import type { Mirrors } from "@/scene/mirrors";
+import type { Mirrors, Ring } from "@/scene/mirrors";
 import { solidOf } from "@/scene/solids";
+import { asLog } from "@/scene/ramp";
 import type { BodyLook, Limits, StageLook } from "@/scene/Stage3D";
 
 import type { Range } from "./Legend";
@@ -24,6 +26,11 @@ type Wanted = {
   own?: Range | undefined;
   cutFace?: CutFace | undefined;
   mirrors?: Mirrors;
+  ring?: Ring | undefined;
+  /** How far parts are taken apart. */
+  apart?: number;
+  /** Colours by powers of ten, where the field has no sign. */
+  isLog?: boolean | undefined;
   /** A surface of equal value in place of the skins of the parts. */
   surface?: CutFace | undefined;
   showsStart?: boolean;
@@ -48,6 +55,9 @@ export function useReviewLook({
   own,
   cutFace,
   mirrors = NO_MIRRORS,
+  ring,
+  apart = 0,
+  isLog = false,
   surface,
   showsStart = false,
   sight = NO_SIGHT,
@@ -82,6 +92,8 @@ export function useReviewLook({
       motion: perBodyVector(block, motion.data),
       scale,
       mirrors,
+      ring,
+      offsets: apart > 0 ? takenApart(block, apart) : [],
     };
     if (shown.kind === "part") {
       if (!partValues.data) return undefined;
@@ -99,7 +111,7 @@ export function useReviewLook({
       const onCut = cutFace && { ...cutFace, values: cutFace.values.map((v) => v * meaning.factor) };
       const found = limitsOf([...fields, onCut?.values], meaning.is_signed);
       const isQuiet = Math.max(-found.low, found.high) <= meaning.quiet * meaning.factor;
-      const limits = limitsWithin(found, own, meaning, isQuiet);
+      const limits = limitsWithin(found, own, meaning, isQuiet, isLog);
       const look: StageLook = { ...base, looks: looksOf(chosen), fields, limits };
       if (onCut) look.cutFace = onCut;
       if (surface) {
@@ -131,7 +143,7 @@ export function useReviewLook({
     const found = limitsOf([values], meaning.is_signed);
     if (shown.field === "gap") found.low = values.reduce((a, b) => Math.min(a, b), found.high);
     const isQuiet = Math.max(-found.low, found.high) <= meaning.quiet * meaning.factor;
-    const limits = limitsWithin(found, own, meaning, isQuiet);
+    const limits = limitsWithin(found, own, meaning, isQuiet, isLog);
     const look: StageLook = {
       ...base,
       looks: looksOf(block.bodies.map(() => false)),
@@ -155,15 +167,25 @@ export function useReviewLook({
     showsStart,
     sight,
     mirrors,
+    ring,
+    apart,
+    isLog,
     isSolid,
     solid,
   ]);
 }
 
 /** Limits of the data, or those set by hand; of what is nothing but rounding, those of rounding. */
-function limitsWithin(found: Range, own: Range | undefined, meaning: FieldInfo, isQuiet: boolean): Limits {
+function limitsWithin(
+  found: Range,
+  own: Range | undefined,
+  meaning: FieldInfo,
+  isQuiet: boolean,
+  isLog: boolean,
+): Limits {
   const signed = meaning.is_signed;
   const least = meaning.quiet * meaning.factor;
   if (isQuiet && least > 0) return { low: signed ? -least : 0, high: least, signed };
-  return own ? { ...own, signed, marksBeyond: true } : { ...found, signed };
+  const span = isLog && !signed ? asLog(own ?? found) : (own ?? found);
+  return { ...span, signed, marksBeyond: !!own };
 }

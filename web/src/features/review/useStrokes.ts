@@ -11,7 +11,10 @@ import type { Shown } from "./fields";
 
 type View = { block: SceneBlock; look: StageLook } | undefined;
 
-/** Of a pair its frictional stress as arrows, of parts the directions of principal stress as crosses, if they are wanted. */
+/** The vector that says where what a field of a pair measures goes. */
+export const vectorOf = (field: string) => (["sliding", "net_sliding"].includes(field) ? "slid" : "friction");
+
+/** Of a pair its frictional stress or its net sliding as arrows, of parts the directions of principal stress as crosses, if they are wanted. */
 export function useStrokes(
   run: number | undefined,
   increment: number | undefined,
@@ -20,9 +23,9 @@ export function useStrokes(
   isWanted: boolean,
 ): Strokes | undefined {
   const isAsked = isWanted && run !== undefined && increment !== undefined;
-  const friction = useField(
+  const vectors = useField(
     run,
-    isAsked && shown.kind === "pair" ? `${increment}/pairs/${shown.pair}/friction` : undefined,
+    isAsked && shown.kind === "pair" ? `${increment}/pairs/${shown.pair}/${vectorOf(shown.field)}` : undefined,
   ).data;
   const part = shown.kind === "part" ? shown.part : undefined;
   const scale = view?.look.scale ?? 1;
@@ -46,11 +49,11 @@ export function useStrokes(
     const size = extentOf(view.block);
     if (shown.kind === "part") return found && crosses(found, size);
     const patch = view.look.patch && view.block.patches[view.look.patch.index];
-    if (!patch || !friction || friction.length !== patch.positions.length) return undefined;
+    if (!patch || !vectors || vectors.length !== patch.positions.length) return undefined;
     const { motion } = view.look.patch ?? {};
     const at = patch.positions.map((x, i) => x + scale * (motion?.[i] ?? 0));
     // The strip of a section has its nodes twice.
     const once = view.block.solid ? at.length / 2 : at.length;
-    return arrows(at.subarray(0, once), friction.subarray(0, once), size);
-  }, [isWanted, view, shown.kind, found, friction, scale]);
+    return arrows(at.subarray(0, once), vectors.subarray(0, once), size);
+  }, [isWanted, view, shown.kind, found, vectors, scale]);
 }

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Vec } from "@/scene/drawSigns";
-import type { Mirrors } from "@/scene/mirrors";
+import type { Mirrors, Ring } from "@/scene/mirrors";
 
 import type { Range } from "./Legend";
 import type { Pin } from "./readings";
@@ -14,12 +14,19 @@ export function useTools() {
   const [tool, setTool] = useState<Tool>("choose");
   const [pins, setPins] = useState<Pin[]>([]);
   const [ends, setEnds] = useState<Vec[]>([]);
+  /** Whether the path is the edge of a part that is nearest to its one end. */
+  const [isEdge, setEdge] = useState(false);
   const [inward, setInward] = useState<Vec>();
   const [marksExtremes, setMarksExtremes] = useState(true);
   const [own, setOwn] = useState<Record<string, Range | undefined>>({});
   const [focus, setFocus] = useState<{ at: Vec; number: number }>();
 
   const [mirrors, setMirrors] = useState<Mirrors>([false, false, false]);
+  const [ring, setRing] = useState<Ring>();
+  /** How far parts are taken apart: a share of how far each is from the middle. */
+  const [apart, setApart] = useState(0);
+  /** Fields whose colours run by powers of ten. */
+  const [logs, setLogs] = useState<Record<string, boolean>>({});
   const [isDirected, setDirected] = useState(false);
   const [isSolid, setSolid] = useState(false);
   const [showsStart, setShowsStart] = useState(false);
@@ -37,6 +44,7 @@ export function useTools() {
   /** Whether the next place on the stage is a further corner of the path. */
   const [goesOn, setGoesOn] = useState(false);
   const setEnd = (at: Vec, normal: Vec | undefined) => {
+    if (isEdge) return setEnds([at]);
     if (goesOn && ends.length > 1) return setEnds([...ends, at]);
     if (ends.length !== 1) setInward(normal && (normal.map((c) => -c) as Vec));
     setEnds(ends.length === 1 ? [ends[0]!, at] : [at]);
@@ -57,5 +65,6 @@ export function useTools() {
       level,
       setLevel,
     },
+    ...{ isEdge, setEdge, ring, setRing, apart, setApart, logs, setLogs },
   };
 }

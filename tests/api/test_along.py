@@ -1,0 +1,88 @@
+"""What a run is asked along a line: beams, edges of parts, imprints of pairs; of states that are known."""
+
+from typing import Any
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.api.test_bad_neighbours import _solved
+from ulmek.verify.case import base_document, block_part
+
+LENGTH, FORCE, PULL = 200.0, 120.0, 900.0
+
+
+def cantilever() -> dict[str, Any]:
+    """A bar led as a beam, held at its lower end, bent and pulled at its upper one."""
+    study = base_document("bar", "Bar")
+    bar = block_part("bar", (10.0, 16.0, LENGTH), 10)
+    study["parts"] = [{**bar, "mesh": {**bar["mesh"], "elements": "beam"}}]
+    study["supports"] = [{"id": "root", "name": "Root", "faces": ["bar/bottom"]}]
+    study["loads"] = [
+        {"id": name, "name": name, "kind": "force", "faces": ["bar/top"], "direction": way,
+         "values": {"load": f"{value} N"}}
+        for name, way, value in (("tip", [1, 0, 0], FORCE), ("pull", [0, 0, 1], PULL))
+    ]  # fmt: skip
+    study["steps"] = [{"id": "load", "name": "Load", "increments": {"start": 1, "largest": 1}}]
+    return study
+
+
+def test_forces_along_a_cantilever_led_as_a_beam(client: TestClient) -> None:
+    _, run = _solved(client, cantilever())
+    found = client.get(f"/api/runs/{run}/increments/0/beams/bar").json()
+    way = np.array(found["way"])
+    assert (way[0], way[-1]) == pytest.approx((0, LENGTH))
+    assert found["axial"] == pytest.approx(np.full(len(way), PULL))
+    shear, bending = np.array(found["shear"]), np.array(found["bending"])
+    assert np.hypot(*shear) == pytest.approx(np.full(len(way), FORCE))
+    assert np.hypot(*bending) == pytest.approx(FORCE * (LENGTH - way), abs=1e-6 * FORCE * LENGTH)
+    assert np.abs(found["torsion"]).max() < 1e-6 * FORCE * LENGTH
+    history = client.get(f"/api/runs/{run}/history").json()[0]["parts"]["bar"]["section_forces"]
+    assert history["bending"] == pytest.approx(FORCE * LENGTH)
+
+
+def test_edges_and_imprints_of_a_pressed_block(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    study, run = _solved(client, two_blocks)
+    last = len(client.get(f"/api/runs/{run}/history").json()) - 1
+    at = f"/api/runs/{run}/increments/{last}"
+    # Beside the upper front edge of the base, 60 mm long: where its top and its near face meet.
+    edge = client.post(f"{at}/path", json={"points": [[4, -29, 19]], "part": "base", "field": "displacement_z"}).json()
+    assert len(edge["edge"]) == 2
+    assert edge["distance"][-1] == pytest.approx(60)
+    points = np.array(edge["at"])
+    assert np.ptp(points, axis=0) == pytest.approx([60, 0, 0], abs=1e-9)
+    beside = {"points": [[-30, *points[0, 1:]], [30, *points[0, 1:]]], "field": "displacement_z", "part": "base"}
+    line = client.post(f"{at}/path", json={**beside, "samples": 13}).json()
+    same = np.interp(line["distance"], points[:, 0] + 30 if points[0, 0] < 0 else 30 - points[:, 0], edge["value"])
+    assert line["value"] == pytest.approx(same, abs=1e-9)
+
+    # The mean over each place of the imprint, summed over all, is the force across the pair.
+    force = client.get(f"/api/runs/{run}/history").json()[last]["pairs"]["joint"]["normal_force"]
+    for way in ("along", "across"):
+        found = client.get(f"{at}/profile/joint/pressure", params={"way": way}).json()
+        assert found["ways"] == ["around", "outward", "along", "across"]
+        assert (np.array(found["highest"]) >= np.array(found["mean"]) - 1e-9).all()
+        width = np.gradient(found["at"])
+        width[[0, -1]] /= 2
+        side = np.ptp(found["at"])
+        assert (np.array(found["mean"]) * width).sum() * side == pytest.approx(force, rel=1e-3)
+    around = client.get(f"{at}/profile/joint/net_sliding").json()
+    assert (around["way"], around["unit"]) == ("around", "°")
+    slid = np.frombuffer(client.get(f"{at}/pairs/joint/slid").content, "<f4").reshape(-1, 3)
+    assert max(around["highest"]) == pytest.approx(1.0 * np.linalg.norm(slid, axis=1).max(), rel=1e-5)
+
+
+REFUSED = [
+    ("beams/base", "no section forces are kept of it."),
+    ("beams/lid", "there is no body 'lid'."),
+    ("profile/lid/pressure", "there is no pair 'lid'."),
+    ("profile/joint/colour", "there is no pair field 'colour'."),
+]
+
+
+def test_what_has_no_line_is_told(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    _, run = _solved(client, two_blocks)
+    for what, message in REFUSED:
+        answer = client.get(f"/api/runs/{run}/increments/0/{what}")
+        assert answer.status_code in (404, 422)
+        assert answer.json()["message"] == message
