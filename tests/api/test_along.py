@@ -42,7 +42,7 @@ def test_forces_along_a_cantilever_led_as_a_beam(client: TestClient) -> None:
 
 
 def test_edges_and_imprints_of_a_pressed_block(client: TestClient, two_blocks: dict[str, Any]) -> None:
-    study, run = _solved(client, two_blocks)
+    _, run = _solved(client, two_blocks)
     last = len(client.get(f"/api/runs/{run}/history").json()) - 1
     at = f"/api/runs/{run}/increments/{last}"
     # Beside the upper front edge of the base, 60 mm long: where its top and its near face meet.

@@ -94,8 +94,8 @@ def film_of_run(run_id: int, order: FilmOrder, ctx: Ctx) -> FileResponse:
 def _film(folder: Path, order: FilmOrder, path: Path) -> None:
     view = None if order.towards is None or not any(order.towards) else View(order.towards, order.up)
     shown = Shown(
-        field=order.field, scale=order.scale, limits=order.limits, view=view, is_solid=order.is_solid, is_log=order.is_log,
-        parts=() if order.part is None else (order.part,),
+        field=order.field, scale=order.scale, limits=order.limits, view=view, is_solid=order.is_solid,
+        is_log=order.is_log, parts=() if order.part is None else (order.part,),
     )  # fmt: skip
     with open_result(folder / "result.h5") as reader:
         film = Film(order.rate, order.between)

@@ -21,8 +21,8 @@ def rgb(colour: str) -> Array:
 
 @dataclass(frozen=True)
 class Scale:
-    """Values between which colours run, whether they have a sign, whether some lie beyond (``goes_beyond``), and whether
-    they run by powers of ten."""
+    """Values between which colours run, whether they have a sign, whether some lie beyond (``goes_beyond``), and
+    whether they run by powers of ten."""
 
     low: float
     high: float

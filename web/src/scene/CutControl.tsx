@@ -127,7 +127,7 @@ export function CutControl({ section, setSection, plane, face, place = "bottom-1
         options={[
           ...AXES.map((a) => ({ value: a, label: a })),
           ...(face ? [{ value: "face" as const, label: "picked face" }] : []),
-          { value: "turned" as const, label: "through an axis" },
+          { value: "turned" as const, label: "an axis" },
         ]}
         onChange={(axis) => setSection({ ...section, axis })}
       />
@@ -146,7 +146,7 @@ export function CutControl({ section, setSection, plane, face, place = "bottom-1
             step={1}
             value={section.angle ?? 0}
             aria-label="Turn of the section"
-            className="w-28 accent-verdigris"
+            className="w-24 accent-verdigris"
             onChange={(e) => setSection({ ...section, angle: Number(e.target.value) })}
           />
           <span className="w-10 text-right text-quiet">{section.angle ?? 0}°</span>

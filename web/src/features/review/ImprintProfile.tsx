@@ -38,7 +38,7 @@ export function ImprintProfile({ run, increment, pair, name, meaning }: Props) {
   return (
     <section aria-label="Over the imprint" className="pt-2">
       <Choice
-        label={`${meaning.label} over the imprint`}
+        label="over it"
         value={found.way}
         options={found.ways.map((w) => ({ value: w, label: WAYS[w] }))}
         onChange={setWay}

@@ -136,8 +136,8 @@ function RingSelect({ ring, onRing }: { ring: Ring | undefined; onRing: (ring: R
         hideLabel
         value={ring ? String(ring.axis) : "once"}
         options={[
-          { value: "once", label: "once" },
-          ...["x", "y", "z"].map((axis, k) => ({ value: String(k), label: `about ${axis}` })),
+          { value: "once", label: "single" },
+          ...["x", "y", "z"].map((axis, k) => ({ value: String(k), label: `ring about ${axis}` })),
         ]}
         onChange={(axis) => onRing(axis === "once" ? undefined : { axis: Number(axis), count: ring?.count ?? 6 })}
       />

@@ -56,7 +56,7 @@ test("what can be seen more of parts is offered where there is more of it", asyn
 
 test("one sector is seen as the ring that it is of", async () => {
   render(<Buttons isOfParts isSection={false} />);
-  await choose("Repeated about", "about z");
+  await choose("Repeated about", "ring about z");
   await enter("Sectors", "1");
   expect((await screen.findByRole("alert")).textContent).toContain("“1” is no number of sectors.");
   await enter("Sectors", "12");
