@@ -165,6 +165,13 @@ def _say(event: Any) -> None:
         typer.echo(f"step {event.step + 1}, {event.time:.0%}: increment halved to {event.size:.3g}")
 
 
+def _band(cell: Any) -> str:
+    if cell.band is None:
+        return ""
+    low, high = cell.band
+    return f"{low:.3g} and more" if high is None else f"{low:.3g}–{high:.3g}"
+
+
 def _print_ledger(study: Any, outcome: Any) -> None:
     from ulmek.study.ledger import COLUMNS, build_ledger
 
@@ -175,7 +182,9 @@ def _print_ledger(study: Any, outcome: Any) -> None:
         for label in COLUMNS:
             cell = getattr(row, label)
             if cell is not None and cell.value is not None:
-                typer.echo(f"{row.name:26} {label:12} {cell.value:10.4g} {cell.unit:9} {cell.verdict}")
+                typer.echo(
+                    f"{row.name:26} {label:12} {cell.value:10.4g} {_band(cell):>17} {cell.unit:10} {cell.verdict}"
+                )
     for remark in ledger.remarks:
         typer.echo(f"* {remark['text']}")
     typer.echo(f"balance closes to {ledger.closing_error:.1e}")

@@ -139,7 +139,7 @@ class Run:
         made = build_ledger(self.study.document, summaries, at)
         rows = [
             {"name": row.name, "kind": row.kind, "what": column, "value": c.value, "unit": c.unit, "grade": c.grade,
-             "verdict": c.verdict}
+             "verdict": c.verdict, "low": c.band and c.band[0], "high": c.band and c.band[1]}
             for row in made.rows for column in COLUMNS if (c := getattr(row, column)) is not None
         ]  # fmt: skip
         return LedgerTable(pd.DataFrame(rows), [r["text"] for r in made.remarks])

@@ -65,7 +65,7 @@ def test_a_result_taken_over_has_the_first_increments_of_the_other(
 ) -> None:
     study, folder = solved
     path, _ = choose_path(translate(study))
-    writer = ResultWriter(tmp_path / "new.h5", path.model, path.start())
+    writer = ResultWriter(tmp_path / "new.h5", path.model, path.start(), [])
     writer.take_over(folder / "result.h5", 4)
     writer.close(finished=False)
     with ResultReader(folder / "result.h5") as old, ResultReader(tmp_path / "new.h5") as new:

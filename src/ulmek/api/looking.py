@@ -20,6 +20,7 @@ from ulmek.store.results import ResultReader, not_kept
 from ulmek.store.scene import pack
 from ulmek.store.texts import study_of
 from ulmek.study.items import StudyDocument
+from ulmek.study.ledger.parts import singular_name
 
 router = APIRouter(prefix="/api/runs/{run_id}/increments/{increment}", tags=["runs"])
 Ctx = Annotated[Context, Depends(context)]
@@ -151,13 +152,15 @@ def list_crosses(run_id: int, increment: int, ctx: Ctx, part: str | None = None,
 class HotSpotInfo(BaseModel):
     """A place where a field is highest in its surroundings: its body, point (mm, at the start) and value as stored.
 
-    spread: how far the elements there disagree, in MPa, of stresses.
+    spread: how far the elements there disagree, in MPa, of stresses. singular: where stress grows with every finer
+    mesh, what it is and what can be done; empty elsewhere.
     """
 
     body: str
     at: Point
     value: float
     spread: float | None
+    singular: str
 
 
 @router.get("/hot-spots/{field}")
@@ -172,12 +175,15 @@ def list_hot_spots(
         told = part_field_named(field)
         is_stress = told.unit == "MPa" and told.source in ("stress", "von_mises")
         spread = reader.point_field("stress_error", at) if is_stress else None
+        study = study_of(ctx.store.run(run_id).document)
+        places = reader.singular() if is_stress else []
         return [
             HotSpotInfo(
                 body=parts.names[s.body],
                 at=parts.nodes[s.node].tolist(),
                 value=s.value,
                 spread=None if spread is None else float(spread[s.node]),
+                singular=next((singular_name(study, p.kind, p.name) for p in places if s.node in p.around), ""),
             )
             for s in hot_spots(parts.groups, values, quiet=told.quiet)
         ]

@@ -23,7 +23,7 @@ from ulmek.study.spoken import body_name
 from ulmek.study.units import Kind
 
 Array = NDArray[np.float64]
-MARKS = {"good": "✓", "watch": "!", "bad": "✗", "none": "·"}
+MARKS = {"good": "✓", "watch": "!", "bad": "✗", "unsure": "?", "none": "·"}
 # So many lines are told apart in one plot.
 MOST_LINES = 6
 # Values of the ledger, in the units that it speaks in, of which nothing is told.
@@ -41,7 +41,10 @@ def verdicts(study: StudyDocument, summaries: list[Summary], at: int) -> list[Bl
     remarks: list[Block] = [Words(r["text"], r["grade"]) for r in ledger.remarks]
     head = ["", *(c.capitalize() for c in COLUMNS)]
     table = Table(head, rows, share=(3, 4, 4, 4, 4))
-    signs = "✓ good, ! watch, ✗ not good, · not judged. Values are those at the end; mesh and assumptions bound them."
+    signs = (
+        "✓ good, ! watch, ✗ not good, ? cannot be told on this mesh, · not judged. Values are those at the end; "
+        "in brackets, between what they lie on this mesh. Assumptions bound them too."
+    )
     return [*(remarks or [Words("Nothing stands out.")]), table, Words(signs)]
 
 
@@ -56,8 +59,14 @@ def _cell(cell: Cell | None) -> str:
     value = ""
     if cell.value is not None:
         # What rounding leaves is nothing.
-        value = f"{number(cell.value if abs(cell.value) > ROUNDING else 0.0)} {cell.unit}. "
+        band = f" ({_band(cell.band)})" if cell.band is not None and cell.value > ROUNDING else ""
+        value = f"{number(cell.value if abs(cell.value) > ROUNDING else 0.0)}{band} {cell.unit}. "
     return f"{MARKS[cell.grade]} {value}{cell.verdict}"
+
+
+def _band(band: tuple[float, float | None]) -> str:
+    low, high = band
+    return f"{number(low)} and more" if high is None else f"{number(low)}–{number(high)}"
 
 
 def pictures(study: StudyDocument, reader: ResultReader, fields: list[str], at: int) -> list[Block]:

@@ -19,7 +19,13 @@ SPACES = {
 FITS = {
     "as-drawn": "as drawn", "overlap-removed": "overlap removed", "closed-up": "gaps closed", "value": "overlap",
 }  # fmt: skip
-MEANT = {"to-hold": "hold", "to-slide": "slide", "to-open": "open", "to-carry-nothing": "carry nothing"}
+MEANT = {
+    "to-hold": "hold",
+    "to-slide": "slide",
+    "to-open": "open",
+    "to-seal": "seal",
+    "to-carry-nothing": "carry nothing",
+}
 SLIDES = {"no": "does not slide", "freely": "slides freely"}
 
 

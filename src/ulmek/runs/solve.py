@@ -16,6 +16,7 @@ from ulmek.core.review.beams import section_forces
 from ulmek.core.review.pair_fields import pair_fields
 from ulmek.core.review.recover import Recovered, StressRecovery, von_mises
 from ulmek.core.review.summary import Summary, summarise
+from ulmek.core.review.trust import Known, known_of
 from ulmek.core.solve.choice import SolutionPath, choose_path
 from ulmek.core.solve.condensed_path import CondensedPath
 from ulmek.core.solve.history import Increment, Landmark, StepRecord, solve_history
@@ -66,6 +67,7 @@ class _Storyteller:
     def __init__(
         self,
         path: SolutionPath,
+        known: Known,
         tell: Tell,
         writer: ResultWriter | None,
         outcome: Outcome,
@@ -74,6 +76,7 @@ class _Storyteller:
     ) -> None:
         self.path, self.tell, self.writer, self.outcome, self.keeper = path, tell, writer, outcome, keeper
         self.recovery = StressRecovery(path.system.structure)
+        self.known = known
         self.landmarks: list[Landmark] = []
         # Of every how many increments of each step results are kept; the last that converged, until they are.
         self.every = every
@@ -97,7 +100,7 @@ class _Storyteller:
         record = self.outcome.steps[increment.step]
         record.increments += 1
         recovered = self.recovery.recover(increment)
-        summary = summarise(self.path, increment, recovered)
+        summary = summarise(self.path, increment, recovered, self.known)
         self.last = (increment, recovered, summary)
         kept = increment.time == 1.0 or record.increments % self.every[increment.step] == 0
         if kept:
@@ -171,6 +174,7 @@ def solve_study(
                 reused=reused,
             )
         )  # fmt: skip
+        known = known_of(model, start)
         writer = keeper = after = None
         if resume is not None:
             after, outcome.steps = Checkpoints(resume).take_up(path)
@@ -180,12 +184,12 @@ def solve_study(
         if folder is not None:
             folder.mkdir(parents=True, exist_ok=True)
             (folder / "study.ulmek.json").write_text(study.model_dump_json(indent=2))
-            writer, keeper = ResultWriter(folder / "result.h5", model, start), Checkpoints(folder)
+            writer, keeper = ResultWriter(folder / "result.h5", model, start, known.singular), Checkpoints(folder)
             if resume is not None and after is not None:
                 writer.take_over(resume / "result.h5", len(outcome.summaries))
                 keeper.keep(path, after, outcome.steps)
         every = [s.increments.keep_every for s in awake(study).steps]
-        story = _Storyteller(path, tell, writer, outcome, keeper, every)
+        story = _Storyteller(path, known, tell, writer, outcome, keeper, every)
         try:
             solve_history(path, story, after=after, like=like)
             outcome.status = "solved"

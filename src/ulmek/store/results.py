@@ -30,6 +30,7 @@ from ulmek.core.model import Model
 from ulmek.core.review.beams import SectionForces
 from ulmek.core.review.fields import PAIR_STORED, PAIR_VECTORS, STORED
 from ulmek.core.review.pair_fields import PairFields
+from ulmek.core.review.singular import SingularPlace
 from ulmek.core.review.summary import Summary
 from ulmek.core.solve.history import Increment
 from ulmek.core.solve.state import State
@@ -52,11 +53,12 @@ class ResultError(InputError):
 class ResultWriter:
     """Creates a result file for one run and appends increments to it."""
 
-    def __init__(self, path: Path, model: Model, state: State) -> None:
+    def __init__(self, path: Path, model: Model, state: State, singular: list[SingularPlace]) -> None:
         self.path = path
         self.count = 0
         self._file = h5py.File(path, "w", libver="latest")
         self._create(model, state)
+        self._create_singular(singular)
         self._file.swmr_mode = True
 
     def _create(self, model: Model, state: State) -> None:
@@ -128,6 +130,13 @@ class ResultWriter:
             k = len(beam.stations) - 1
             beams.create_group(beam.body).create_dataset("at", (0, k, 2), maxshape=(None, k, 2), dtype="f4")
             beams[beam.body].create_dataset("forces", (0, k, 2, 6), maxshape=(None, k, 2, 6), dtype="f4")
+
+    def _create_singular(self, places: list[SingularPlace]) -> None:
+        group = self._file["ulmek"].create_group("singular")
+        for number, place in enumerate(places):
+            at = group.create_group(str(number))
+            at.attrs["kind"], at.attrs["name"] = place.kind, place.name
+            at["nodes"], at["around"] = place.nodes, place.around
 
     def append(
         self,
@@ -345,6 +354,12 @@ class ResultReader:
         if name not in group or np.isnan(found := group[name][increment]).any():
             raise not_kept()
         return np.asarray(found, float)
+
+    def singular(self) -> list[SingularPlace]:
+        """Places where stress grows with every finer mesh; none are known of runs of earlier versions."""
+        group = self._file["ulmek"].get("singular", {})
+        found = [group[str(i)] for i in range(len(group))]
+        return [SingularPlace(g.attrs["kind"], g.attrs["name"], g["nodes"][:], g["around"][:]) for g in found]
 
     def beams(self) -> list[str]:
         """Bodies that are beams and whose section forces are kept."""

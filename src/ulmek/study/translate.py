@@ -128,7 +128,7 @@ def _material(m: Material) -> CoreMaterial:
 
 def _allowable(m: Material) -> float | None:
     if m.allowable is None:
-        return None
+        return value_of(m.yield_stress, "stress") / m.safety if m.safety is not None and m.yield_stress else None
     found = value_of(m.allowable, "stress")
     if found <= 0:
         raise InputError(f"the allowable stress is {m.allowable}.", where="allowable", hint="It must be above zero.")

@@ -14,6 +14,7 @@ from ulmek.core.review.components import about_axis, deformation, principal
 from ulmek.core.review.pair_fields import pair_fields, summarise_pair
 from ulmek.core.review.recover import StressRecovery, von_mises
 from ulmek.core.review.summary import summarise
+from ulmek.core.review.trust import known_of, trust_of
 from ulmek.core.solve.assembly import Structure
 from ulmek.core.solve.condensed_path import CondensedPath
 from ulmek.core.solve.history import Increment, StepSoFar, solve_history
@@ -103,7 +104,7 @@ def test_reactions_and_moments_follow_from_statics() -> None:
     assert balance.closing_error < 1e-9
     assert max(balance.parts.values()) < 1e-8 * balance.scale
     # The pair answers the push with friction 10 mm below it, and with a moment about its own middle.
-    joint = summarise_pair(model, path.system.nodes, heard.increments[-1], 0)
+    joint = summarise_pair(model, path.system.nodes, heard.increments[-1], 0, trust_of(model, path.start())[0])
     assert joint.about == pytest.approx((0, 0, 15), abs=1e-9)
     assert joint.moment == pytest.approx((0, -rub * 10, 0), abs=1e-3 * rub * 10)
 
@@ -112,10 +113,10 @@ def test_a_block_that_slides_moves_as_one_and_one_that_is_only_pressed_does_not(
     path, heard = CondensedPath(_pressed(push=0.5)), Recorder()
     solve_history(path, heard)
     pressed = next(i for i in heard.increments if i.step == 0)
-    end = summarise_pair(path.model, path.system.nodes, heard.increments[-1], 0)
+    end = summarise_pair(path.model, path.system.nodes, heard.increments[-1], 0, trust_of(path.model, path.start())[0])
     assert end.as_one > 0.99
     assert end.share_sliding == pytest.approx(1.0)
-    assert summarise_pair(path.model, path.system.nodes, pressed, 0).as_one < 0.3
+    assert summarise_pair(path.model, path.system.nodes, pressed, 0, trust_of(path.model, path.start())[0]).as_one < 0.3
     fields = pair_fields(path.system.nodes, heard.increments[-1], 0)
     assert fields.sliding.min() > 0.45
     heat = end.dissipated
@@ -160,7 +161,7 @@ def test_summary_judges_stress_by_the_yield_of_each_part() -> None:
     solve_history(path, heard)
     last = heard.increments[-1]
     fields = StressRecovery(path.system.structure).recover(last)
-    summary = summarise(path, last, fields)
+    summary = summarise(path, last, fields, known_of(model, path.start()))
     assert 0 < summary.parts["upper"].stress_error < summary.parts["upper"].max_von_mises
     upper = summary.parts["upper"]
     assert upper.yield_share == pytest.approx(upper.max_von_mises / 355.0)

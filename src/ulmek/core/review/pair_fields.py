@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from ulmek.core.contact.laws import Status
 from ulmek.core.contact.nodes import ContactNodes
 from ulmek.core.model import Model
+from ulmek.core.review.trust import Band, PairTrust, band_of_peak, leak_pressure, pressure_band
 from ulmek.core.solve.history import Increment
 
 Array = NDArray[np.float64]
@@ -88,7 +89,12 @@ class PairSummary:
     squeeze: pressure · h/E, what one element gives under the peak pressure, to judge penetration by.
     yield_share: highest von Mises stress on the pair's faces over the yield stress there, None without one;
     max_plastic_strain: on these faces. moment (3,) N·mm: of what acts on side A, about ``about`` (3,) mm, the middle of
-    the area of the pair; None in results of earlier versions.
+    the area of the pair. use: highest von Mises stress on the faces over what the parts bear there (see `strength`),
+    away from singular places; use_anywhere: at these too. bears: the least of
+    what the parts bear there (MPa). Bands: between what the peak, the longest sliding, the deepest
+    penetration and the uses lie on this mesh. across: elements across the narrowest patch that presses, where it is the
+    bend of the faces that makes it as wide as it is. pulls: highest tension (MPa) of a pair that may not open. leak:
+    see `leak_pressure`. All from moment on are None or nothing in results of earlier versions.
     """
 
     normal_force: float
@@ -108,9 +114,22 @@ class PairSummary:
     max_plastic_strain: float = 0.0
     moment: tuple[float, float, float] | None = None
     about: tuple[float, float, float] | None = None
+    pressure_band: Band | None = None
+    sliding_band: Band | None = None
+    penetration_band: Band | None = None
+    use: float | None = None
+    use_band: Band | None = None
+    use_anywhere: float | None = None
+    use_anywhere_band: Band | None = None
+    bears: float | None = None
+    across: int | None = None
+    pulls: float = 0.0
+    leak: float | None = None
 
 
-def summarise_pair(model: Model, nodes: ContactNodes, increment: Increment, index: int) -> PairSummary:
+def summarise_pair(
+    model: Model, nodes: ContactNodes, increment: Increment, index: int, known: PairTrust
+) -> PairSummary:
     """Extremes, shares and resultants of one pair."""
     f = pair_fields(nodes, increment, index)
     total = max(float(f.area.sum()), 1e-300)
@@ -129,6 +148,7 @@ def summarise_pair(model: Model, nodes: ContactNodes, increment: Increment, inde
     about = (places * f.area[:, None]).sum(axis=0) / total
     acting = (f.pressure[:, None] * f.normal + f.friction) * f.area[:, None]
     moment = np.cross(places - about, acting).sum(axis=0)
+    band, across = pressure_band(f.pressure, f.area, known)
     return PairSummary(
         normal_force=float(normal.sum()),
         friction_force=float(np.linalg.norm(rubbing)),
@@ -145,6 +165,12 @@ def summarise_pair(model: Model, nodes: ContactNodes, increment: Increment, inde
         squeeze=float((f.pressure / stiffness).max(initial=0.0)),
         moment=(float(moment[0]), float(moment[1]), float(moment[2])),
         about=(float(about[0]), float(about[1]), float(about[2])),
+        pressure_band=band,
+        sliding_band=band_of_peak(f.sliding, known.neighbours, closed),
+        penetration_band=band_of_peak(f.penetration, known.neighbours),
+        pulls=float(-f.pressure.min(initial=0.0)),
+        leak=leak_pressure(np.maximum(f.pressure, 0.0), known),
+        across=across,
     )
 
 

@@ -1,6 +1,8 @@
 """Everything the ledger and the lanes need from one increment, as plain numbers."""
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,9 +13,21 @@ from ulmek.core.review.beams import LargestForces, largest_forces, section_force
 from ulmek.core.review.components import strength
 from ulmek.core.review.pair_fields import PairSummary, summarise_pair
 from ulmek.core.review.recover import Recovered, von_mises
+from ulmek.core.review.singular import SingularKind
+from ulmek.core.review.trust import Band, Known, band_of_stress
 from ulmek.core.solve.history import Increment, Path
 
 Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class SingularTop:
+    """The singular place with the highest stress of a part: why, of which pair, support or handle, and the von Mises
+    stress read there (MPa), which is that of the mesh."""
+
+    kind: SingularKind
+    name: str
+    stress: float
 
 
 @dataclass(frozen=True)
@@ -22,7 +36,9 @@ class PartSummary:
 
     yield_share: highest von Mises stress over the yield stress, None without one. safety: `strength` over the
     highest stress, None without one. stress_error: see `Recovered`. section_forces: of beams only.
-    turn, bow: see `_far`.
+    turn, bow: see `_far`. use: highest von Mises stress over `strength` away from singular places, None without one;
+    use_anywhere: at these too. Bands: between what the highest stress and the uses lie on this mesh. singular: where
+    the highest stress is singular. All these are None in results of earlier versions.
     """
 
     max_von_mises: float
@@ -34,6 +50,12 @@ class PartSummary:
     section_forces: LargestForces | None = None
     turn: float = 0.0
     bow: float = 0.0
+    stress_band: Band | None = None
+    use: float | None = None
+    use_band: Band | None = None
+    use_anywhere: float | None = None
+    use_anywhere_band: Band | None = None
+    singular: SingularTop | None = None
 
 
 @dataclass(frozen=True)
@@ -95,10 +117,11 @@ class Summary:
         return next(c for c in self.carriers if c.name == name)
 
 
-def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
-    """Summary of one increment with its nodal ``fields``."""
+def summarise(path: Path, increment: Increment, fields: Recovered, known: Known) -> Summary:
+    """Summary of one increment with its nodal ``fields``; known: from the start, see there."""
     model = path.model
     mises = von_mises(fields.stress)
+    stress = _Judged(model, increment, fields, mises, known)
     moved = np.linalg.norm(increment.state.u[: model.offsets()[-1]], axis=1)
     b = balance_of(path.system.constraints, model, increment)
     return Summary(
@@ -107,8 +130,8 @@ def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
         time=increment.time,
         iterations=increment.iterations,
         values={load.name: float(v) for load, v in zip(model.loads, increment.values, strict=True)},
-        pairs=_pairs(path, increment, fields, mises),
-        parts=_parts(path, increment, fields, mises, moved),
+        pairs=_pairs(path, increment, fields, stress, known),
+        parts=_parts(path, increment, fields, stress, moved),
         bolts={
             bolt.name: BoltSummary(float(f), float(d))
             for bolt, f, d in zip(model.bolts, increment.bolt_force, increment.shortening, strict=True)
@@ -120,9 +143,11 @@ def summarise(path: Path, increment: Increment, fields: Recovered) -> Summary:
     )
 
 
-def _parts(path: Path, increment: Increment, fields: Recovered, mises: Array, moved: Array) -> dict[str, PartSummary]:
+def _parts(
+    path: Path, increment: Increment, fields: Recovered, stress: "_Judged", moved: Array
+) -> dict[str, PartSummary]:
     model = path.model
-    limit, offsets = _yield_at_nodes(model), model.offsets()
+    limit, offsets, mises = _yield_at_nodes(model), model.offsets(), stress.mises
     beams = {beam.body: beam for beam in model.beams}
     out = {}
     for i, body in enumerate(model.bodies):
@@ -140,6 +165,9 @@ def _parts(path: Path, increment: Increment, fields: Recovered, mises: Array, mo
             stress_error=float(fields.stress_error[here].max()),
             section_forces=forces,
             turn=turn,
+            stress_band=band_of_stress(mises[here], fields.stress_error[here]),
+            singular=stress.singular(np.arange(here.start, here.stop)),
+            **stress.uses(np.arange(here.start, here.stop)),
             bow=bow,
         )
     return out
@@ -154,14 +182,18 @@ def _far(nodes: Array, u: Array) -> tuple[float, float]:
     return 2 * beside / float(extents.max()), beside / float(extents[extents > 0].min())
 
 
-def _pairs(path: Path, increment: Increment, fields: Recovered, mises: Array) -> dict[str, PairSummary]:
-    model, limit = path.model, _yield_at_nodes(path.model)
+def _pairs(
+    path: Path, increment: Increment, fields: Recovered, stress: "_Judged", known: Known
+) -> dict[str, PairSummary]:
+    model, limit, mises = path.model, _yield_at_nodes(path.model), stress.mises
     out = {}
     for i, pair in enumerate(model.pairs):
         patch = np.unique(np.concatenate([increment.state.interfaces[i].node, model.nodes_of(pair.side_b)]))
         out[pair.name] = replace(
-            summarise_pair(model, path.system.nodes, increment, i),
+            summarise_pair(model, path.system.nodes, increment, i, known.pairs[i]),
             yield_share=_share(mises[patch], limit[patch]),
+            bears=stress.least_strength(patch),
+            **stress.uses(patch),
             max_plastic_strain=float(fields.plastic_strain[patch].max(initial=0.0)),
         )
     return out
@@ -185,12 +217,67 @@ def _yield_at_nodes(model: Model) -> Array:
     return np.repeat(limits, np.diff(model.offsets()))
 
 
+def _strength_at_nodes(model: Model) -> Array:
+    limits = [np.inf if (bears := strength(b)) is None else bears for b in model.bodies]
+    return np.repeat(limits, np.diff(model.offsets()))
+
+
 def _safety(body: Body, stress: float, plastic: float) -> float | None:
     """None too where a part has yielded and only its yield stress is known: today's stress says nothing then."""
     if plastic > 0 and body.allowable is None:
         return None
     limit = strength(body)
     return limit / stress if limit is not None and stress > 0 else None
+
+
+class _Judged:
+    """Von Mises stress at the nodes as it is judged: with what bears it, its error, and where it is singular."""
+
+    def __init__(self, model: Model, increment: Increment, fields: Recovered, mises: Array, known: Known) -> None:
+        self.mises, self.error = mises, fields.stress_error
+        self.strength = _strength_at_nodes(model)
+        presses = {
+            pair.name: bool(increment.joint.traction[increment_nodes, 2].max(initial=0.0) > 0)
+            for pair, increment_nodes in zip(model.pairs, _nodes_of_pairs(increment), strict=True)
+        }
+        self.places = [p for p in known.singular if p.kind != "contact-edge" or presses.get(p.name, False)]
+        self.is_singular = np.zeros(len(mises), bool)
+        for place in self.places:
+            self.is_singular[place.around] = True
+
+    def uses(self, at: NDArray[np.int64]) -> dict[str, Any]:
+        """Use of strength at nodes, away from singular places and anywhere, with bands."""
+        away = at[~self.is_singular[at]]
+        return {
+            "use": _share(self.mises[away], self.strength[away]),
+            "use_band": _share_band(self.mises[away], self.error[away], self.strength[away]),
+            "use_anywhere": _share(self.mises[at], self.strength[at]),
+            "use_anywhere_band": _share_band(self.mises[at], self.error[at], self.strength[at]),
+        }
+
+    def least_strength(self, at: NDArray[np.int64]) -> float | None:
+        """The least of what bears the stress at nodes (MPa), None where nothing is given."""
+        least = float(self.strength[at].min(initial=np.inf))
+        return least if np.isfinite(least) else None
+
+    def singular(self, at: NDArray[np.int64]) -> SingularTop | None:
+        """The singular place where the highest stress at nodes is; None where it is elsewhere."""
+        top = int(at[self.mises[at].argmax()])
+        for place in self.places:
+            if top in place.around:
+                return SingularTop(place.kind, place.name, float(self.mises[top]))
+        return None
+
+
+def _nodes_of_pairs(increment: Increment) -> list[slice]:
+    """Where the contact nodes of each pair are among all."""
+    ends = np.cumsum([0, *(len(f.node) for f in increment.state.interfaces)])
+    return [slice(int(a), int(b)) for a, b in pairwise(ends)]
+
+
+def _share_band(stress: Array, error: Array, limit: Array) -> Band | None:
+    known = np.isfinite(limit)
+    return band_of_stress(stress[known], error[known], limit[known]) if known.any() else None
 
 
 def _share(stress: Array, limit: Array) -> float | None:

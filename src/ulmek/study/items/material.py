@@ -36,7 +36,8 @@ class RubberConstants(Item):
 class Material(Item):
     """A material: elastic with its yield stress, elastic-plastic with ``hardening``, or a rubber.
 
-    ``allowable``: what its von Mises stress is judged against; the yield stress when none is given.
+    ``allowable``: what its von Mises stress is judged against; else the yield stress, over ``safety`` where that
+    is given.
     """
 
     id: Identifier
@@ -45,9 +46,15 @@ class Material(Item):
     poisson: float | None = None
     yield_stress: Stress | None = None
     allowable: Stress | None = None
+    safety: Annotated[float, Field(ge=1, le=100)] | None = None
     density: Density | None = None
     hardening: Hardening | None = None
     rubber: RubberConstants | None = None
+
+    @property
+    def bears_less(self) -> bool:
+        """Whether something less than yield is judged against."""
+        return self.allowable is not None or (self.safety is not None and self.yield_stress is not None)
 
     @model_validator(mode="after")
     def _check(self) -> "Material":

@@ -33,7 +33,7 @@ class PairUse(Item):
     interference: Length = "0 mm"
     search: Length = "1 mm"
     enforcement: EnforcementChoice = EnforcementChoice()
-    meant: Literal["to-hold", "to-slide", "to-open", "to-carry-nothing"] = "to-hold"
+    meant: Literal["to-hold", "to-slide", "to-open", "to-seal", "to-carry-nothing"] = "to-hold"
     released: list[StepId] = Field(default_factory=list)
 
     @model_validator(mode="after")

@@ -180,7 +180,10 @@ class FaceRegion(Item):
 
 
 class Part(Item):
-    """One part, in one or several copies. ``in_analysis``: false where it is drawn only; what hangs on it sleeps."""
+    """One part, in one or several copies. ``in_analysis``: false where it is drawn only; what hangs on it sleeps.
+
+    ``judged``: whether its stress is judged at singular places too, where it grows with every finer mesh.
+    """
 
     id: Identifier
     name: Label
@@ -191,6 +194,7 @@ class Part(Item):
         default_factory=lambda: [Placement()]
     )
     in_analysis: bool = True
+    judged: Literal["away", "everywhere"] = "away"
     regions: Annotated[list[FaceRegion], Field(max_length=50)] = Field(default_factory=list)
 
 

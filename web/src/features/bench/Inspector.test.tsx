@@ -25,6 +25,7 @@ const ENTRIES: [Selected, string, string, string, unknown][] = [
   [{ kind: "study", id: "" }, "Poisson's ratio", "0,29", "/materials/0/poisson", 0.29],
   [{ kind: "study", id: "" }, "Yield stress", "460 MPa", "/materials/0/yield_stress", "460 MPa"],
   [{ kind: "study", id: "" }, "Allowable stress", "200 MPa", "/materials/0/allowable", "200 MPa"],
+  [{ kind: "study", id: "" }, "Safety against yield", "8", "/materials/0/safety", 8],
   [{ kind: "study", id: "" }, "Density", "7850 kg/m^3", "/materials/0/density", "7850 kg/m^3"],
   [{ kind: "study", id: "" }, "Yields by table", "0: 355 MPa", "/materials/0/hardening/table/0/stress", "355 MPa"],
   [{ kind: "study", id: "" }, "Yields by table", "0.1: 355 MPa", "/materials/0/hardening/table/0/strain", 0.1],
@@ -204,6 +205,7 @@ test("the mesh size along an edge of a picked face is named as the study names i
 /** What is switched or ticked: the control, where it goes, and what it comes to. */
 const SWITCHES: [Selected, "switch" | "checkbox", string, string, unknown][] = [
   [part("lug"), "switch", "In the analysis", "/parts/0/in_analysis", false],
+  [part("lug"), "switch", "Judge sharp edges too", "/parts/0/judged", "everywhere"],
   [part("bolts", { copy: 2 }), "switch", "Mirrored in x = 0", "/parts/1/placements/1/mirrored", true],
   [part("beam"), "switch", "Without holes", "/parts/2/recipe/dropped", ["holes"]],
   [{ kind: "step", id: "pull" }, "switch", "Large motion", "/steps/1/large_motion", true],

@@ -136,6 +136,13 @@ function OneMaterial({
         />
       )}
       {text("allowable", "Allowable stress", material.allowable)}
+      <Field
+        label="Safety against yield"
+        value={material.safety == null ? "" : String(material.safety)}
+        onCommit={(t) =>
+          onEdit([put(`${path}/safety`, t ? number(t) : null)], `Safety against yield of ${material.name}`)
+        }
+      />
       {text("density", "Density", material.density)}
       <Button
         className="my-1 mr-2"

@@ -188,6 +188,13 @@ export function PartInspector({
           tell(onEdit([put(`${path}/in_analysis`, on)], `${on ? "Take in" : "Leave out"} ${part.name}`))
         }
       />
+      <Switch
+        label="Judge sharp edges too"
+        checked={part.judged === "everywhere"}
+        onChange={(on) =>
+          tell(onEdit([put(`${path}/judged`, on ? "everywhere" : "away")], `Judge sharp edges of ${part.name}`))
+        }
+      />
       {!part.in_analysis && <p className="text-quiet">Drawn only: what hangs on it sleeps, see preflight.</p>}
       <Section title="On the stage">
         <div className="flex flex-wrap gap-1.5 py-1">

@@ -31,6 +31,7 @@ export const MEANT: Record<string, string> = {
   "to-hold": "to stay shut and hold",
   "to-slide": "to slide",
   "to-open": "to open",
+  "to-seal": "to seal",
   "to-carry-nothing": "to carry nothing",
 };
 

@@ -25,7 +25,12 @@ export function HotSpots({ study, spots, meaning, onGo }: Props) {
                 title={`at ${spot.at.map((c) => length(c)).join(", ")}`}
                 onClick={() => onGo(spot.at as Vec)}
               >
-                <span className="truncate">{bodyName(study, spot.body)}</span>
+                <span className="min-w-0">
+                  {bodyName(study, spot.body)}
+                  {spot.singular && (
+                    <span className="block text-[12px] text-copper">Grows with every finer mesh: {spot.singular}</span>
+                  )}
+                </span>
                 <span className="shrink-0">
                   <b>{spokenValue(spot.value * meaning.factor, meaning.spoken)}</b>
                   {spot.spread != null && spot.spread > 0.02 * Math.abs(spot.value) && (

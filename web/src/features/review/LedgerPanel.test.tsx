@@ -2,7 +2,7 @@ import { cleanup, render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, expect, test, vi } from "vitest";
 
-import type { Ledger } from "@/api/client";
+import type { Ledger, LedgerCell } from "@/api/client";
 
 import { LedgerPanel } from "./LedgerPanel";
 
@@ -54,6 +54,34 @@ test("rounding is no value, and a value that is not known is a dash", () => {
   );
   expect(screen.getByRole("button", { name: /^Seat, Penetr/ }).textContent).toContain("0");
   expect(screen.getByRole("button", { name: /^Lug, Yield: none/ }).textContent).toContain("–");
+});
+
+test("a value stands with its band, and with no tick where it cannot be told", () => {
+  const [row] = LEDGER.rows;
+  const told: [LedgerCell["band"], string][] = [
+    [[42.5, 119], "42.5–119"],
+    [[80, null], "≥ 80.0"],
+    [[81, 81.5], ""],
+    [null, ""],
+  ];
+  for (const [band, text] of told) {
+    const pressure = { ...row!.pressure!, band, grade: "unsure" as const, verdict: "Cannot tell its peak." };
+    render(
+      <LedgerPanel
+        ledger={{ ...LEDGER, rows: [{ ...row!, pressure }] }}
+        shown={{ kind: "pair", pair: "seat", field: "gap" }}
+        onShow={vi.fn()}
+      />,
+    );
+    const name = `Seat, Pressure: 81.3 MPa${text && `, ${text}`}. Cannot tell its peak.`;
+    const shown = screen.getByRole("button", { name });
+    expect([shown.dataset.grade, shown.textContent?.includes("✓"), shown.textContent?.endsWith("?")]).toEqual([
+      "unsure",
+      false,
+      true,
+    ]);
+    cleanup();
+  }
 });
 
 test("a long ledger is narrowed by words, a short one is not offered that", async () => {

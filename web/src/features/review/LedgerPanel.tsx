@@ -15,8 +15,16 @@ const TITLES: Record<Column, string> = {
   sliding: "Sliding",
   yielding: "Yield",
 };
-const MARK = { good: "✓", watch: "▲", bad: "■", none: "" } as const;
-const TONE = { good: "text-verdigris", watch: "text-copper", bad: "text-vermilion", none: "text-quiet" } as const;
+const MARK = { good: "✓", watch: "▲", bad: "■", unsure: "?", none: "" } as const;
+const TONE = {
+  good: "text-verdigris",
+  watch: "text-copper",
+  bad: "text-vermilion",
+  unsure: "font-semibold text-ink",
+  none: "text-quiet",
+} as const;
+/** Bands narrower than this share of their value go without saying. */
+const NARROW = 0.02;
 
 type Props = { ledger: Ledger; shown: Shown; onShow: (next: Shown) => void };
 
@@ -104,6 +112,7 @@ function CellButton({
   const { unit, factor } = standsFor(cell.unit);
   const value = cell.value == null ? undefined : cell.value * factor;
   const verdict = inChosenUnits(cell.verdict);
+  const band = bandText(cell, factor);
   return (
     <button
       type="button"
@@ -115,18 +124,32 @@ function CellButton({
       className={`rounded px-1 py-0.5 text-left ${on ? "bg-verdigris-pale outline outline-2 outline-verdigris" : "enabled:hover:bg-paper"}`}
     >
       <span className="sr-only">
-        {`${row.name}, ${TITLES[column]}: ${value === undefined ? "none" : figure(value)} ${unit}. ${verdict}`}
+        {`${row.name}, ${TITLES[column]}: ${value === undefined ? "none" : figure(value)} ${unit}${band && `, ${band}`}. ${verdict}`}
       </span>
       <span aria-hidden className="flex items-baseline gap-1 whitespace-nowrap">
         <b>{value === undefined ? "–" : figure(value < 1e-6 ? 0 : value)}</b>
-        <span className="text-[11.5px] text-quiet">{unit.replace("of yield", "×Y")}</span>
+        <span className="text-[11.5px] text-quiet">{unit.replace("of yield", "×Y").replace("of allowed", "×A")}</span>
       </span>
+      {band && (
+        <span aria-hidden className="block text-[11.5px] leading-3.5 whitespace-nowrap text-quiet">
+          {band}
+        </span>
+      )}
       <span aria-hidden className="flex items-center justify-between">
         <Sparkline values={cell.trend} grade={cell.grade} />
         <span className={`text-[12px] ${TONE[cell.grade]}`}>{MARK[cell.grade]}</span>
       </span>
     </button>
   );
+}
+
+/** Between what a value lies on this mesh, where that is worth saying. */
+function bandText({ value, band }: LedgerCell, factor: number): string {
+  if (!band || value == null || value <= 0) return "";
+  const [low, high] = band;
+  if (high === null) return `≥ ${figure((low ?? 0) * factor)}`;
+  if (low == null || high - low <= NARROW * value) return "";
+  return `${figure(low * factor)}–${figure(high * factor)}`;
 }
 
 /** Open, sliding and sticking shares as one bar with our patterns. */

@@ -1,5 +1,11 @@
 import { COLOURS } from "@/ui/colours";
-const STROKE = { good: COLOURS.verdigris, watch: COLOURS.copper, bad: COLOURS.vermilion, none: COLOURS.faint } as const;
+const STROKE = {
+  good: COLOURS.verdigris,
+  watch: COLOURS.copper,
+  bad: COLOURS.vermilion,
+  unsure: COLOURS.quiet,
+  none: COLOURS.faint,
+} as const;
 
 /** The course of a value over the run, small. */
 export function Sparkline({ values, grade }: { values: (number | null)[]; grade: keyof typeof STROKE }) {

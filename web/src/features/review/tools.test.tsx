@@ -187,13 +187,13 @@ test("a path tells its highest value with place and element, is read elsewhere, 
 
 test("the highest places name the part and its copy, and a press goes there", async () => {
   const spots: HotSpot[] = [
-    { body: "bolts#2", at: [1, 2, 3], value: 290, spread: 30 },
-    { body: "lug", at: [4, 5, 6], value: 178, spread: 1 },
+    { body: "bolts#2", at: [1, 2, 3], value: 290, spread: 30, singular: "the edge of contact of Heads" },
+    { body: "lug", at: [4, 5, 6], value: 178, spread: 1, singular: "" },
   ];
   const gone: Vec[] = [];
   render(<HotSpots study={STUDY} spots={spots} meaning={mises()} onGo={(to) => gone.push(to)} />);
   const told = screen.getAllByRole("listitem").map((item) => item.textContent);
-  expect(told[0]).toMatch(/ 2290 MPa ± 30\.0 MPa$/);
+  expect(told[0]).toMatch(/ 2Grows with every finer mesh: the edge of contact of Heads290 MPa ± 30\.0 MPa$/);
   expect(told[1]).toMatch(/178 MPa$/);
   await press(/178 MPa/);
   expect(gone).toEqual([[4, 5, 6]]);

@@ -1,0 +1,144 @@
+"""Rows of parts and bolts: whether each stays below what it bears, and how far each went."""
+
+import math
+
+from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.review.summary import PartSummary, Summary
+from ulmek.study.items import StudyDocument
+from ulmek.study.items.bolt import BoltUse
+from ulmek.study.items.part import Part
+from ulmek.study.ledger.cells import Cell, Remark, Row, step_name, use_cell
+from ulmek.study.plausible import LARGE_BOW, LARGE_TURN
+from ulmek.study.recipe_values import recipe_values
+from ulmek.study.translate import body_names
+from ulmek.study.units import value_of
+
+
+def part_row(study: StudyDocument, part: Part, shown: list[Summary], remarks: list[Remark]) -> Row:
+    """The row of one part after the increments that are ``shown``; what matters is added to the remarks."""
+    names = body_names(part)
+    material = next(m for m in study.materials if m.id == part.material)
+    of = "allowed" if material.bears_less else "yield"
+    now = [shown[-1].parts[n] for n in names]
+    is_old = all(p.use_anywhere is None for p in now)
+
+    def use(p: PartSummary) -> float | None:
+        if is_old:
+            return p.yield_share
+        return p.use_anywhere if part.judged == "everywhere" else p.use
+
+    def highest(s: Summary) -> float | None:
+        return max((u for n in names if (u := use(s.parts[n])) is not None), default=None)
+
+    trend = [highest(s) for s in shown]
+    worst = max(now, key=lambda p: use(p) or 0.0)
+    band = worst.use_anywhere_band if part.judged == "everywhere" else worst.use_band
+    if trend[-1] is None and not is_old and any(p.use_anywhere is not None for p in now):
+        cell = use_cell(None, None, trend, of).judged(
+            "none", "Not judged: all of it lies within an element of a sharp edge."
+        )
+    else:
+        cell = use_cell(trend[-1], None if is_old else band, trend, of, _beside(study, part, now))
+    strain = max(p.max_plastic_strain for p in now)
+    if strain > 0:
+        first = next(s for s in shown if max(s.parts[n].max_plastic_strain for n in names) > 0)
+        text = f"yields from {step_name(study, first.step)}: equivalent plastic strain up to {strain:.2%} by now."
+        remarks.append({"grade": "bad", "row": part.id, "text": f"{part.name} {text}"})
+        cell = cell.judged("bad", text[0].upper() + text[1:])
+    elif cell.grade == "bad":
+        first = next(s for s in shown if (highest(s) or 0) > 1)
+        what = "yield" if of == "yield" else "its allowable stress"
+        text = f"{part.name} passes {what} from {step_name(study, first.step)} "
+        remarks.append(
+            {
+                "grade": "bad",
+                "row": part.id,
+                "text": f"{text}(linear stress {cell.value:.2f} of it, at its hottest spot).",
+            }
+        )
+    _followed(study, part, shown, remarks)
+    return Row(id=part.id, name=part.name, kind="part", yielding=cell)
+
+
+def _beside(study: StudyDocument, part: Part, now: list[PartSummary]) -> str:
+    """What is said of a singular place that is higher than what is judged."""
+    sharp = max((p.singular for p in now if p.singular is not None), key=lambda s: s.stress, default=None)
+    if sharp is None or part.judged == "everywhere":
+        return ""
+    where = singular_name(study, sharp.kind, sharp.name)
+    return f" Not judged: {sharp.stress:.3g} MPa at {where}, which grows with every finer mesh."
+
+
+def singular_name(study: StudyDocument, kind: str, name: str) -> str:
+    """A singular place in words, and what can be done."""
+    if kind == "inner-corner":
+        return "a sharp inner corner (give it a radius)"
+    if kind == "contact-edge":
+        pair = next((p.name for p in study.pairs if p.id == name), name)
+        return f"the edge of contact of {pair}"
+    names = {s.id: s.name for s in study.supports} | {h.id: h.name for h in study.handles}
+    held = names.get(name, name)
+    return f"the end of what {held} holds"
+
+
+def _followed(study: StudyDocument, part: Part, shown: list[Summary], remarks: list[Remark]) -> None:
+    """Remark where a part went further than the small motion of a step is true for."""
+    small = [s for s in shown if not study.steps[s.step].large_motion]
+
+    def most(summary: Summary) -> tuple[float, float]:
+        bodies = [summary.parts[n] for n in body_names(part)]
+        return max(b.turn for b in bodies), max(b.bow for b in bodies)
+
+    far = [(s, *most(s)) for s in small if most(s)[0] > LARGE_TURN or most(s)[1] > LARGE_BOW]
+    if not far:
+        return
+    first, turn, bow = far[0][0], max(t for _, t, _ in far), max(b for _, _, b in far)
+    turned, bent = f"turns by about {math.degrees(turn):.2g}°", f"bends by {bow:.2g} times its thickness"
+    how = turned if turn > LARGE_TURN else bent
+    text = (
+        f"{part.name} {how} where only small motion is followed, from {step_name(study, first.step)}: "
+        "what is said of it is wrong. Let that step follow large motion."
+    )
+    remarks.append({"grade": "bad", "row": part.id, "text": text})
+
+
+def _shank_diameter(part: Part) -> float:
+    """Shank diameter of a bolt part, the recipe's own where none is written (mm)."""
+    recipe = RECIPES[part.recipe.kind]
+    return recipe.complete(recipe_values(recipe, part.recipe.dimensions))["diameter"]
+
+
+def bolt_row(study: StudyDocument, bolt: BoltUse, shown: list[Summary], remarks: list[Remark]) -> Row:
+    """Bolt force over the force at which the shank yields."""
+    if bolt.part is None:
+        forces: list[float | None] = [s.bolts[bolt.id].force / 1000 for s in shown]
+        cell = Cell(value=None, unit="", trend=forces, grade="none", verdict=f"Force {forces[-1]:.1f} kN.")
+        return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
+    part = next(p for p in study.parts if p.id == bolt.part)
+    material = next(m for m in study.materials if m.id == part.material)
+    names = body_names(part)
+    diameter = _shank_diameter(part)
+    if material.yield_stress is None:
+        return Row(
+            id=f"bolts:{bolt.id}",
+            name=bolt.name,
+            kind="bolts",
+            yielding=use_cell(None, None, [None] * len(shown), "yield"),
+        )
+    limit = value_of(material.yield_stress, "stress") * math.pi * diameter**2 / 4
+    trend: list[float | None] = [max(abs(s.bolts[n].force) for n in names) / limit for s in shown]
+    now = shown[-1]
+    off = now.balance.closing_error * now.balance.scale / limit
+    use = trend[-1] or 0.0
+    cell = use_cell(use, (max(use - off, 0.0), use + off), trend, "yield")
+    force = max(shown[-1].bolts[n].force for n in names) / 1000
+    cell = cell.judged(cell.grade, f"Highest force {force:.1f} kN. {cell.verdict}")
+    if cell.grade == "bad":
+        remarks.append(
+            {
+                "grade": "bad",
+                "row": bolt.id,
+                "text": f"{bolt.name}: the shank yields at {force:.1f} kN. Use a larger bolt or a higher grade.",
+            }
+        )
+    return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)

@@ -1,0 +1,154 @@
+"""Bands, layers of contact, ways of leaks and singular places: against what is known of them."""
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.mesh.solid import mesh_solid
+from ulmek.core.review.recover import pressure_fit
+from ulmek.core.review.singular import singular_places
+from ulmek.core.review.trust import PairTrust, band_of_peak, elements_across, facet_neighbours, leak_pressure, rims_of
+from ulmek.core.solve.condensed_path import CondensedPath
+from ulmek.runs.solve import solve_study
+from ulmek.study.items.document import read_study
+from ulmek.study.ledger.pairs import RESOLVED
+from ulmek.study.translate import translate
+from ulmek.verify.case import base_document, hold, load, part, step
+from ulmek.verify.hertz_line import Line, line_document
+from ulmek.verify.hertz_point import Point, point_document
+
+
+def _grid(nx: int, ny: int, *, closed: bool = False) -> np.ndarray:
+    """Quads of a grid of nodes numbered row by row; closed: its last column is the first again."""
+    wide = nx if closed else nx + 1
+    number = np.arange(wide * (ny + 1)).reshape(ny + 1, wide)
+    right = np.roll(number, -1, axis=1) if closed else number[:, 1:]
+    left = number if closed else number[:, :-1]
+    return np.stack([left[:-1], right[:-1], right[1:], left[1:]], axis=2).reshape(-1, 4)
+
+
+def _known(facets: np.ndarray, count: int) -> PairTrust:
+    node = np.arange(count)
+    return PairTrust(facet_neighbours(facets, node), np.zeros(count), np.ones(count), rims_of(facets, node))
+
+
+def test_layers_of_a_strip_that_presses_are_counted_from_both_its_rims() -> None:
+    facets = _grid(10, 4)
+    for half, across in ((0, 1), (1, 3), (2, 5)):
+        pressure = np.zeros((5, 11))
+        pressure[:, 5 - half : 6 + half] = 10.0
+        known = _known(facets, 55)
+        assert elements_across(pressure.ravel(), np.ones(55), known.neighbours) == across
+    # Half of it, mirrored in the first column, is as wide; what presses all over has no rim of its own.
+    pressure = np.zeros((5, 11))
+    pressure[:, :3] = 10.0
+    assert elements_across(pressure.ravel(), np.ones(55), _known(facets, 55).neighbours) == 5
+    assert elements_across(np.ones(55), np.ones(55), _known(facets, 55).neighbours) is None
+
+
+def test_a_peak_alone_may_be_any_height_and_an_even_one_is_as_read() -> None:
+    known = _known(_grid(6, 6), 49)
+    alone = np.zeros(49)
+    alone[24] = 5.0
+    assert band_of_peak(alone, known.neighbours) == (0.0, None)
+    assert band_of_peak(np.full(49, 5.0), known.neighbours) == (5.0, 5.0)
+    assert band_of_peak(np.zeros(49), known.neighbours) == (0.0, 0.0)
+
+
+def test_a_leak_goes_the_easiest_way_from_rim_to_rim() -> None:
+    facets, n = _grid(12, 4, closed=True), 60
+    known = _known(facets, n)
+    assert set(known.rims) == {-1, 0, 1}
+    ridge = np.zeros((5, 12))
+    ridge[2] = 8.0
+    assert leak_pressure(ridge.ravel(), known) == 8.0
+    ridge[2, 7] = 3.0
+    assert leak_pressure(ridge.ravel(), known) == 3.0
+    ridge[2, 7] = 0.0
+    assert leak_pressure(ridge.ravel(), known) == 0.0
+    # A plate has one rim: there is nothing to leak to.
+    assert leak_pressure(np.ones(55), _known(_grid(10, 4), 55)) is None
+
+
+def _solved(document: dict[str, Any]) -> Any:
+    outcome = solve_study(read_study(document))
+    assert outcome.status == "solved"
+    return outcome.summaries[-1]
+
+
+@pytest.mark.parametrize("share", [0.2, 0.3, 0.6, 1.2, 4.0])
+def test_the_peak_of_a_line_lies_within_its_band_and_within_5_percent_where_it_is_resolved(share: float) -> None:
+    line = Line(share=share)
+    joint = _solved(line_document(line, space="plane-strain"))
+    pair = joint.pairs["joint"]
+    low, high = pair.pressure_band
+    assert low <= pair.peak_pressure
+    assert low <= line.peak
+    assert high is None or high >= line.peak
+    if pair.across >= RESOLVED:
+        assert pair.peak_pressure == pytest.approx(line.peak, rel=0.05)
+    assert (pair.across >= RESOLVED) == (share <= 0.3)
+    assert (high is None) == (share > 2)
+
+
+def test_a_ball_that_is_meshed_coarsely_is_not_resolved() -> None:
+    point = Point(share=0.8)
+    pair = _solved(point_document(point)).pairs["joint"]
+    assert pair.across < RESOLVED
+    assert pair.pressure_band[0] <= point.peak <= pair.pressure_band[1]
+
+
+def _standing(above: tuple[float, float, float]) -> dict[str, Any]:
+    """A block on a larger one, pressed."""
+    study = base_document("standing", "Standing")
+    sizes = dict(zip(("length", "depth", "height"), above, strict=True))
+    top = part("top", "block", sizes, {"size": "4 mm"})
+    top["placements"][0]["at"][2] = "20 mm"
+    study["parts"] = [part("base", "block", {"length": 60, "depth": 60, "height": 20}, {"size": "6 mm"}), top]
+    study["pairs"] = [{"id": "joint", "name": "Top – base", "a": ["top/bottom"], "b": ["base/top"], "law": {"mu": 0.2}}]
+    study["supports"] = [hold("floor", ["x", "y", "z"], "base/bottom")]
+    study["loads"] = [load("press", "pressure", {"press": "40 MPa"}, "top/top")]
+    study["steps"] = [step("press")]
+    return study
+
+
+def test_the_edge_of_a_punch_is_singular_and_flush_edges_are_not() -> None:
+    punch = _solved(_standing((20, 20, 16)))
+    assert punch.parts["base"].singular.kind == "contact-edge"
+    assert punch.parts["base"].use_anywhere > 1.2 * punch.parts["base"].use
+    assert punch.pairs["joint"].across is None
+    flush = _solved(_standing((60, 60, 16)))
+    top = flush.parts["top"]
+    assert top.singular is None
+    assert top.use == top.use_anywhere
+
+
+@pytest.mark.parametrize(("radius", "is_singular"), [(0.0, True), (8.0, False)])
+def test_a_sharp_inner_corner_is_singular_and_a_rounded_one_is_not(radius: float, is_singular: bool) -> None:
+    study = base_document("corner", "Corner")
+    study["parts"] = [part("bar", "angle", {"root_radius": radius, "gusset": 0}, {"size": "4 mm", "per_turn": 32})]
+    study["supports"] = [hold("root", ["x", "y", "z"], "bar/tip.y")]
+    study["loads"] = [load("pull", "force", {"pull": "500 N"}, "bar/tip.x", direction=[0, 1, 0])]
+    study["steps"] = [step("pull")]
+    model = translate(read_study(study))
+    places = {p.kind: p for p in singular_places(model, CondensedPath(model).start())}
+    assert ("inner-corner" in places) == is_singular
+    if is_singular:
+        corner = model.nodes()[places["inner-corner"].nodes]
+        # A line along the whole width.
+        assert np.ptp(corner, axis=0)[:2] == pytest.approx(0, abs=1e-9)
+        assert len(places["inner-corner"].around) > 3 * len(corner)
+    end = model.nodes()[places["support-end"].nodes]
+    assert np.ptp(end[:, 1]) == pytest.approx(0, abs=1e-9)
+
+
+def test_pressure_of_means_is_fitted_up_to_free_faces() -> None:
+    mesh = mesh_solid(RECIPES["washer"].solid({}), size=3.0)
+    fit = pressure_fit(mesh)
+    assert fit is not None
+    linear = mesh.nodes @ [2.0, -1.0, 0.5] + 7
+    means = linear[mesh.cells].mean(axis=1)
+    assert fit.is_sure.mean() > 0.9
+    assert (fit.weights @ means)[fit.is_sure] == pytest.approx(linear[fit.is_sure])
