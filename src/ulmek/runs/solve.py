@@ -117,7 +117,9 @@ class _Storyteller:
         self.outcome.summaries.append(summary)
         if self.writer is not None:
             model, nodes = self.path.model, self.path.system.nodes
-            fields = {pair.name: pair_fields(nodes, increment, i) for i, pair in enumerate(model.pairs)}
+            fields = {
+                pair.name: pair_fields(nodes, increment, i, self.known.pairs[i]) for i, pair in enumerate(model.pairs)
+            }
             stress = recovered.stress
             nodal = {
                 "displacement": increment.state.u[: len(stress)],

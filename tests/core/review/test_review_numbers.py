@@ -117,7 +117,7 @@ def test_a_block_that_slides_moves_as_one_and_one_that_is_only_pressed_does_not(
     assert end.as_one > 0.99
     assert end.share_sliding == pytest.approx(1.0)
     assert summarise_pair(path.model, path.system.nodes, pressed, 0, trust_of(path.model, path.start())[0]).as_one < 0.3
-    fields = pair_fields(path.system.nodes, heard.increments[-1], 0)
+    fields = pair_fields(path.system.nodes, heard.increments[-1], 0, trust_of(path.model, path.start())[0])
     assert fields.sliding.min() > 0.45
     heat = end.dissipated
     assert heat == pytest.approx(0.2 * 25.0 * 1600 * 0.5, rel=0.02)

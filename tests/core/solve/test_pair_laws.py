@@ -9,6 +9,7 @@ from ulmek.core.errors import NotConvergedError
 from ulmek.core.model import Face, Load, Model, Pair, PairLaw, Step, Support
 from ulmek.core.review.balance import balance_of
 from ulmek.core.review.pair_fields import pair_fields, summarise_pair
+from ulmek.core.review.trust import trust_of
 from ulmek.core.solve.condensed_path import CondensedPath
 from ulmek.core.solve.history import Increment, solve_history
 
@@ -55,10 +56,11 @@ def test_common_checks_of_every_law(name: str, enforcement: str) -> None:
     assert law.short_name == name
     path, increments = _run(law, enforcement, PATH)
     model, nodes, constraints = path.model, path.system.nodes, path.system.constraints
+    (known,) = trust_of(model, path.start())
     # One element under the largest pressure squeezes by p·h/E; penalty at 100 E/h lets a hundredth of it cross.
     for increment in increments:
-        summary = summarise_pair(model, nodes, increment, 0)
-        fields = pair_fields(nodes, increment, 0)
+        summary = summarise_pair(model, nodes, increment, 0, known)
+        fields = pair_fields(nodes, increment, 0, known)
         balance = balance_of(constraints, model, increment)
         # Against 1 N at least: on the way from pressing to pulling nothing acts for a moment.
         scale = max(balance.scale, 1.0)
@@ -74,7 +76,7 @@ def test_common_checks_of_every_law(name: str, enforcement: str) -> None:
         allowed = {"exact": 1e-9, "augmented": 1e-4, "penalty": 0.02 * summary.squeeze}[enforcement]
         assert summary.max_penetration <= allowed
         assert summary.share_open + summary.share_sticking + summary.share_sliding == pytest.approx(1.0)
-    end = summarise_pair(model, nodes, increments[-1], 0)
+    end = summarise_pair(model, nodes, increments[-1], 0, known)
     if law.may_open:
         assert end.share_open == 1.0
         assert end.normal_force == pytest.approx(0.0, abs=1e-6)

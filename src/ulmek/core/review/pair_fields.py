@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from ulmek.core.contact.laws import Status
 from ulmek.core.contact.nodes import ContactNodes
 from ulmek.core.model import Model
-from ulmek.core.review.trust import Band, PairTrust, band_of_peak, leak_pressure, pressure_band
+from ulmek.core.review.trust import Band, PairTrust, as_read, band_of_peak, leak_pressure, pressure_band
 from ulmek.core.solve.history import Increment
 
 Array = NDArray[np.float64]
@@ -21,7 +21,7 @@ class PairFields:
     pressure, frictional_stress (n,) MPa; gap, penetration, sliding (n,) mm (gap positive when
     open, sliding the path length while closed); status (n,): `Status`. friction (n, 3) MPa: the
     frictional stress on side A as a vector; slid (n, 3) mm: its net motion
-    along the other side while closed. area (n,) mm².
+    along the other side while closed; force (n, 3) N: on side A at each node, as it is in equilibrium. area (n,) mm².
     """
 
     pressure: Array
@@ -31,28 +31,31 @@ class PairFields:
     sliding: Array
     status: NDArray[np.int64]
     friction: Array
+    force: Array
     slid: Array
     normal: Array
     area: Array
 
 
-def pair_fields(nodes: ContactNodes, increment: Increment, index: int) -> PairFields:
-    """Fields of pair number ``index`` at an increment."""
+def pair_fields(nodes: ContactNodes, increment: Increment, index: int, known: PairTrust) -> PairFields:
+    """Fields of pair number ``index`` at an increment; tractions of partly covered nodes with their neighbours."""
     at = nodes.pair == index
     interface = increment.state.interfaces[index]
     is_open = increment.joint.status[at] == Status.OPEN
     # What the linear solver leaves on open nodes is rounding.
     traction = np.where(is_open[:, None], 0.0, increment.joint.traction[at])
     frame = interface.frame
+    read = as_read(known, interface.area, traction)
     gap = increment.state.gap[at]
-    friction = np.einsum("nk,nkx->nx", traction[:, :2], frame[:, :2])
+    friction = np.einsum("nk,nkx->nx", read[:, :2], frame[:, :2])
     status = increment.joint.status[at].copy()
     slides_freely = not interface.pair.law.has_tangents
     if slides_freely:
         status[status == Status.STICKING] = Status.SLIDING
     return PairFields(
-        pressure=traction[:, 2],
-        frictional_stress=np.hypot(traction[:, 0], traction[:, 1]),
+        pressure=read[:, 2],
+        frictional_stress=np.hypot(read[:, 0], read[:, 1]),
+        force=np.einsum("nk,nkx->nx", traction, frame) * interface.area[:, None],
         gap=gap,
         penetration=np.maximum(-gap, 0.0) if interface.pair.law.may_open else np.zeros(len(gap)),
         sliding=increment.slid_path[at],
@@ -131,23 +134,21 @@ def summarise_pair(
     model: Model, nodes: ContactNodes, increment: Increment, index: int, known: PairTrust
 ) -> PairSummary:
     """Extremes, shares and resultants of one pair."""
-    f = pair_fields(nodes, increment, index)
+    f = pair_fields(nodes, increment, index, known)
     total = max(float(f.area.sum()), 1e-300)
     stiffness = nodes.stiffness[nodes.pair == index]
 
     def share(status: Status) -> float:
         return float(f.area[f.status == status].sum() / total)
 
-    normal = f.pressure * f.area
-    pressing = (normal[:, None] * f.normal).sum(axis=0)
-    rubbing = (f.friction * f.area[:, None]).sum(axis=0)
-    force = pressing + rubbing
+    normal = np.einsum("nk,nk->n", f.force, f.normal)
+    force = f.force.sum(axis=0)
+    rubbing = force - (normal[:, None] * f.normal).sum(axis=0)
     closed = f.status != Status.OPEN
     interface = increment.state.interfaces[index]
     places = model.nodes()[interface.node] + (increment.state.u[interface.node] if increment.large else 0.0)
     about = (places * f.area[:, None]).sum(axis=0) / total
-    acting = (f.pressure[:, None] * f.normal + f.friction) * f.area[:, None]
-    moment = np.cross(places - about, acting).sum(axis=0)
+    moment = np.cross(places - about, f.force).sum(axis=0)
     band, across = pressure_band(f.pressure, f.area, known)
     return PairSummary(
         normal_force=float(normal.sum()),

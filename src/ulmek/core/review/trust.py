@@ -1,6 +1,7 @@
 """How far figures can be trusted on their mesh: bands from what neighbours disagree by, and whether a contact has
 enough elements across what presses."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,6 +27,8 @@ MINOR = 0.1
 OFF = 1.0
 # On fewer elements across what presses its peak is not shown at all.
 SHOWN = 3
+# Contact nodes that are covered by less than this share of their area are read with their neighbours.
+COVERED = 0.98
 # Gaps that differ by less than this share of a facet are alike.
 SEATED = 1e-3
 
@@ -37,12 +40,16 @@ Band = tuple[float, float | None]
 @dataclass(frozen=True)
 class PairTrust:
     """What is known of a pair before it is loaded: which contact nodes share a facet (n, n), the gap at each (n,) mm,
-    how large the facets there are (n,) mm, and which rim of the faces it lies on (n,), −1 inside."""
+    how large the facets there are (n,) mm, the rim of the faces that it lies on (n,), −1 inside, and the area (n,) mm²
+    that is its own where the facets are covered whole, 0 where that is not known, and whether it lies where an edge
+    presses (n,)."""
 
     neighbours: sp.csr_matrix
     start_gap: Array
     size: Array
     rims: Ids
+    whole: Array
+    at_edge: NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
@@ -55,11 +62,12 @@ class Known:
 
 def known_of(model: Model, start: State) -> Known:
     """What is known of a model from its ``start``."""
-    return Known(trust_of(model, start), singular_places(model, start))
+    singular = singular_places(model, start)
+    return Known(trust_of(model, start, singular), singular)
 
 
-def trust_of(model: Model, start: State) -> list[PairTrust]:
-    """What is known of every pair of a model at its ``start``."""
+def trust_of(model: Model, start: State, singular: Sequence[SingularPlace] = ()) -> list[PairTrust]:
+    """What is known of every pair of a model at its ``start``; ``singular``: its singular places."""
     out, first, nodes = [], 0, model.nodes()
     for interface in start.interfaces:
         last = first + len(interface.node)
@@ -69,7 +77,11 @@ def trust_of(model: Model, start: State) -> list[PairTrust]:
         number = np.bincount(row, minlength=len(interface.node))
         size = np.bincount(row, away, minlength=len(interface.node)) / np.maximum(number, 1)
         rims = rims_of(model.quads(interface.pair.side_a), interface.node)
-        out.append(PairTrust(neighbours, start.gap[first:last], size, rims))
+        facets = model.quads(interface.pair.side_a)
+        whole = _tributary(model, facets, interface.node)
+        edges = [p.nodes for p in singular if p.kind == "contact-edge" and p.name == interface.pair.name]
+        at_edge = np.isin(interface.node, np.concatenate([*edges, np.zeros(0, np.int64)]))
+        out.append(PairTrust(neighbours, start.gap[first:last], size, rims, whole, at_edge))
         first = last
     return out
 
@@ -151,6 +163,44 @@ def leak_pressure(pressure: Array, known: PairTrust) -> float | None:
     return float(steps[low])
 
 
+def _tributary(model: Model, facets: Ids, node: Ids) -> Array:
+    """The area (n,) mm² of the facets about each contact node that is its own when they are covered whole: the integral
+    of its shape function; 0 for facets with middle nodes, whose dual functions share them out otherwise."""
+    corners = corners_of(facets)
+    out = np.zeros(model.offsets()[-1])
+    if corners.shape[1] < facets.shape[1]:
+        return out[node]
+    p = model.nodes()[corners]
+    if is_edges(facets):
+        length = np.linalg.norm(p[:, 1] - p[:, 0], axis=1)
+        r = p[:, :, 0]
+        if model.space == "axisymmetric":
+            shares = np.pi / 3 * length[:, None] * (r + r.sum(axis=1, keepdims=True))
+        else:
+            shares = np.repeat(length[:, None] * model.thickness / 2, 2, axis=1)
+    else:
+        shares = np.zeros(corners.shape)
+        turns = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]])
+        for xi, eta in turns / np.sqrt(3):
+            along, up = 1 + turns[:, 0] * xi, 1 + turns[:, 1] * eta
+            first = np.einsum("c,kcx->kx", turns[:, 0] * up / 4, p)
+            second = np.einsum("c,kcx->kx", turns[:, 1] * along / 4, p)
+            shares += np.linalg.norm(np.cross(first, second), axis=1)[:, None] * along * up / 4
+    np.add.at(out, corners.ravel(), shares.ravel())
+    return out[node]
+
+
+def as_read(known: PairTrust, area: Array, traction: Array) -> Array:
+    """What is read of tractions (n, 3) MPa at contact nodes that cover ``area`` (n,) mm²: a node with less than
+    `COVERED` of its area has the mean over it and its neighbours. Its own is a force over a sliver, which the next
+    mesh has otherwise."""
+    around = known.neighbours + sp.identity(len(area), format="csr")
+    total = around @ area
+    is_partly = (area < COVERED * known.whole) & (total > 0)
+    mean = (around @ (traction * area[:, None])) / np.where(total > 0, total, 1.0)[:, None]
+    return np.where(is_partly[:, None], mean, traction)
+
+
 def is_seated(pressure: Array, known: PairTrust) -> bool:
     """Whether what presses and what is beside it lay on each other before, as flat faces and fits do; else the faces
     part beside what presses, and how wide that is comes from how they are bent."""
@@ -161,9 +211,13 @@ def is_seated(pressure: Array, known: PairTrust) -> bool:
 
 def pressure_band(pressure: Array, area: Array, known: PairTrust) -> tuple[Band, int | None]:
     """Band of the peak of pressure, and the elements across what presses where the bend of the faces makes its width; a
-    peak on fewer than `SHOWN` has no upper end."""
+    peak on fewer than `SHOWN` has no upper end. Nor has one where an edge presses: there pressure grows with every
+    finer mesh, and no more is known than that it is above the mean over the faces."""
     low, high = band_of_peak(pressure, known.neighbours)
     across = None if is_seated(pressure, known) else elements_across(pressure, area, known.neighbours)
+    pressed = pressure > 0
+    if pressed.any() and known.at_edge[pressure.argmax()]:
+        return (float((pressure * area).sum() / area.sum()), None), across
     if across is not None and across < SHOWN:
         # What is read is the mean about each node, which the peak is no lower than.
         return (float(pressure.max(initial=0.0)), None), across
