@@ -11,7 +11,7 @@ STAMPS := .stamps
 CORE_SOURCES := $(shell find src/ulmek/core src/ulmek/draw -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: setup demo dev check check-server check-page quick quick-server quick-page test-page ready test verify bench types screenshots hooks
+.PHONY: setup demo dev check check-server check-page quick quick-server quick-page test-page ready test verify bench types verdicts screenshots hooks
 
 setup: $(STAMPS)/python $(STAMPS)/web
 
@@ -92,6 +92,10 @@ types: $(STAMPS)/python
 # Git hooks that run the quick checks on what is committed.
 hooks: setup
 	$(BIN)/pre-commit install
+
+# How verdicts of the demos fare on finer meshes; takes some minutes.
+verdicts: $(STAMPS)/python
+	$(BIN)/python docs/verdicts_by_mesh.py docs/verdicts-by-mesh.md
 
 screenshots: setup
 	$(BIN)/python docs/take_screenshots.py

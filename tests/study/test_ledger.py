@@ -189,19 +189,21 @@ BANDED = {"use": 0.7, "use_anywhere": 1.4, "use_anywhere_band": (1.1, 1.8), "bea
 
 
 @pytest.mark.parametrize(
-    ("band", "grade", "says"),
+    ("use", "band", "grade", "says"),
     [
-        ((0.6, 0.8), "good", "Stays below yield."),
-        ((0.6, 0.95), "watch", "Close to yield."),
-        ((0.6, 1.1), "unsure", "Cannot tell on this mesh: it is between 0.6 and 1.1 of yield."),
-        ((0.6, None), "unsure", "Cannot tell on this mesh: it is at least 0.6 of yield."),
-        ((1.05, 1.4), "bad", "Above the yield stress"),
+        (0.7, (0.6, 0.8), "good", "Stays below yield."),
+        # Below 1 it is for sure, however near it may be.
+        (0.7, (0.6, 0.95), "good", "Stays below yield."),
+        (0.92, (0.86, 0.98), "watch", "Close to yield."),
+        (0.7, (0.6, 1.1), "unsure", "Cannot tell on this mesh: it is between 0.6 and 1.1 of yield."),
+        (0.7, (0.6, None), "unsure", "Cannot tell on this mesh: it is at least 0.6 of yield."),
+        (1.2, (1.05, 1.4), "bad", "Above the yield stress"),
     ],
 )
 def test_a_verdict_is_given_where_the_whole_band_lies_on_one_side(
-    band: tuple[float, float | None], grade: str, says: str
+    use: float, band: tuple[float, float | None], grade: str, says: str
 ) -> None:
-    cell = _cells(demo_study("wall-bracket"), **BANDED, use_band=band)["yielding"]
+    cell = _cells(demo_study("wall-bracket"), **{**BANDED, "use": use}, use_band=band)["yielding"]
     assert (cell.grade, cell.verdict[: len(says)], cell.band) == (grade, says, band)
 
 

@@ -10,6 +10,7 @@ import pytest
 from ulmek.runs.solve import solve_study
 from ulmek.study.items import read_study
 from ulmek.study.preflight import Finding, Preflight, preflight
+from ulmek.verify import case
 
 Document = dict[str, Any]
 
@@ -240,3 +241,23 @@ def test_a_force_along_a_gap_does_not_close_it(two_blocks: Document) -> None:
     document = _pushed_from_afar(two_blocks)
     document["loads"][0]["direction"] = [1, 0, -0.1]
     assert [r.does for r in _found(document, "apart-loose").remedies] == ["Close the gap at the start"]
+
+
+@pytest.mark.parametrize(("size", "is_told"), [("3 mm", True), ("0.05 mm", False)])
+def test_a_contact_is_told_that_presses_over_too_few_elements(size: str, is_told: bool) -> None:
+    study = case.base_document("roller", "Roller")
+    fine = {"at": ["0 mm", "-15 mm", "0 mm"], "size": size}
+    mesh = {"size": "5 mm", "layers": 1, "spots": [fine]}
+    study["parts"] = [
+        case.part("roller", "disc", {"diameter": 30, "thickness": 4}, mesh, at=(0, 15)),
+        case.part("pad", "block", {"length": 40, "depth": 20, "height": 4}, {"size": "4 mm", "layers": 1}, at=(0, -10)),
+    ]
+    study["pairs"] = [{"id": "joint", "name": "Roller – pad", "a": ["roller/rim"], "b": ["pad/far"]}]
+    study["supports"] = [case.hold("floor", ["x", "y", "z"], "pad/near"), case.hold("guide", ["x", "z"], "roller/top")]
+    study["loads"] = [case.load("press", "force", {"press": "2 kN"}, "roller/top", direction=[0, -1, 0])]
+    study["steps"] = [case.step("press")]
+    told = [f for f in preflight(read_study(study)).findings if f.code == "coarse-contact"]
+    assert bool(told) == is_told
+    if is_told:
+        # 2 kN on 4 mm of a roller of 15 mm: 2a = 0.57 mm by Hertz.
+        assert "under 2 kN, all that acts, it presses over 0.575 mm by Hertz" in told[0].text

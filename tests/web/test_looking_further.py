@@ -39,7 +39,14 @@ def test_a_press_fit_is_followed_along_its_seat_and_seen_as_a_solid(page: Page, 
         page.get_by_role("region", name="Along the outline").get_by_role("button", name="Save as CSV").click()
     download.value.save_as(tmp_path / "outline.csv")
     titles, *rows = csv.reader((tmp_path / "outline.csv").read_text().splitlines())
-    assert titles == ["way (mm)", "pressure (MPa)", "friction (MPa)", "µp (MPa)", "−µp (MPa)", "gap (mm)"]
+    assert titles == [
+        "way along the outline (mm)",
+        "pressure (MPa)",
+        "friction (MPa)",
+        "µp (MPa)",
+        "−µp (MPa)",
+        "gap (mm)",
+    ]
     assert all(abs(float(r[2])) <= float(r[3]) * 1.001 + 1e-6 for r in rows)
     stage = page.get_by_test_id("stage")
     expect(stage).to_have_attribute("data-strokes", "0")
@@ -115,6 +122,61 @@ def test_surfaces_of_a_value_the_flow_of_force_and_forces_on_a_face(page: Page, 
     click_stage(page, 0.5, 0.62)
     expect(page.get_by_label("the numbers").get_by_text(re.compile("^On Block, base|^On "))).to_be_visible()
     expect(_beside(page, "About the middle of the face")).to_contain_text("mm")
+
+
+def test_cuts_labels_and_edges_by_hand_and_no_tick_that_cannot_be(page: Page, two_blocks: dict[str, Any]) -> None:
+    _review(page, two_blocks)
+    ledger = page.get_by_test_id("ledger")
+    # The block stands on the base with sharp edges: its peak is told with its band, and what is singular by its name.
+    expect(ledger.locator('[data-row="joint"] button').first).to_contain_text("≥")
+    over = page.get_by_role("region", name="Over the imprint")
+    expect(over.get_by_test_id("evenness")).to_contain_text("The mean lies between")
+    over.get_by_role("radio", name="across").click()
+    expect(page.get_by_label(re.compile("^Contact pressure of .* across$"))).to_be_visible()
+    _show_base(page)
+    places = page.get_by_role("list", name="Highest places").get_by_role("button")
+    expect(places.first).to_contain_text("singular: the edge of contact of")
+
+    # The section is dragged by its grip; through an axis it is turned.
+    page.get_by_text("section", exact=True).click()
+    told = page.get_by_role("group", name="Section")
+    before = told.inner_text()
+    grip = page.get_by_test_id("grip").bounding_box()
+    assert grip is not None
+    x, y = grip["x"] + grip["width"] / 2, grip["y"] + grip["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 30, y + 8, steps=4)
+    page.mouse.up()
+    expect(told).not_to_have_text(before)
+    told.get_by_role("radio", name="an axis").click()
+    expect(page.get_by_test_id("grip")).to_have_count(0)
+    turn = told.get_by_role("slider", name="Turn of the section")
+    turn.press("ArrowRight")
+    expect(told).to_contain_text("1°")
+    page.get_by_text("section", exact=True).click()
+
+    # A label is dragged to where it is read best.
+    label = page.locator('[data-label="highest"] span').last
+    stands = label.bounding_box()
+    assert stands is not None
+    page.mouse.move(stands["x"] + 5, stands["y"] + 5)
+    page.mouse.down()
+    page.mouse.move(stands["x"] + 65, stands["y"] - 35, steps=4)
+    page.mouse.up()
+    moved = label.bounding_box()
+    assert moved is not None
+    assert (moved["x"] - stands["x"], moved["y"] - stands["y"]) == pytest.approx((60, -40), abs=8)
+
+    # Colours by powers of ten; along an edge by one press.
+    page.get_by_role("button", name="powers of ten").click()
+    expect(page.get_by_label("Lower limit (MPa)")).not_to_have_value("0")
+    page.get_by_role("button", name="path", exact=True).click()
+    page.get_by_label("the numbers").get_by_text("Click where it begins").wait_for()
+    click_stage(page, 0.5, 0.6)
+    page.get_by_role("button", name="along the nearest edge").click()
+    expect(page.get_by_test_id("edge")).to_contain_text("Along the edge of")
+    expect(page.get_by_test_id("on-path")).to_contain_text("MPa at")
 
 
 def _curve(page: Page, path: Path) -> np.ndarray:

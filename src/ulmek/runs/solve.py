@@ -218,10 +218,14 @@ def solve_study(
 
 
 # What the command line promises of each part, and each pair (docs/command-line.md).
-PROMISED_OF_PARTS = ("max_von_mises", "max_plastic_strain", "max_displacement")
+PROMISED_OF_PARTS = (
+    "max_von_mises", "max_plastic_strain", "max_displacement", "stress_band", "use", "use_band", "use_anywhere",
+    "use_anywhere_band",
+)  # fmt: skip
 PROMISED_OF_PAIRS = (
     "normal_force", "friction_force", "peak_pressure", "max_penetration", "max_sliding",
-    "share_open", "share_sticking", "share_sliding", "dissipated",
+    "share_open", "share_sticking", "share_sliding", "dissipated", "pressure_band", "sliding_band", "penetration_band",
+    "across", "pulls", "leak", "use", "use_band",
 )  # fmt: skip
 
 

@@ -24,6 +24,7 @@ from ulmek.study.remedies import (
     remedies_of_slack,
     remedies_of_surplus,
 )
+from ulmek.study.resolved import unresolved
 from ulmek.study.spoken import body_name, face_name, in_words
 from ulmek.study.symmetry import broken_symmetry
 from ulmek.study.take_out import listed
@@ -112,6 +113,7 @@ def _checked(study: StudyDocument, model: Model) -> Preflight:
     _check_acting(study, findings)
     findings += doubts(study, model)
     findings += broken_symmetry(study, model)
+    findings += unresolved(study, model, interfaces)
     findings += _left_behind(study)
     order = {"stop": 0, "watch": 1, "good": 2}
     findings.sort(key=lambda f: (order[f.grade], f.code != "held"))

@@ -113,13 +113,19 @@ export function CutSwitch({ section, setSection }: Pick<Props, "section" | "setS
 }
 
 /** Moves the section; `place`: how far from the top or bottom of the stage it stands. */
-export function CutControl({ section, setSection, plane, face, place = "bottom-12" }: Props & { place?: string }) {
+export function CutControl({
+  section,
+  setSection,
+  plane,
+  face,
+  place = "absolute right-4 bottom-12",
+}: Props & { place?: string }) {
   if (!section) return null;
   return (
     <div
       role="group"
       aria-label="Section"
-      className={`pointer-events-auto absolute right-4 ${place} flex items-center gap-3 rounded-md border border-line bg-paper px-3 py-1 shadow`}
+      className={`pointer-events-auto ${place} flex items-center gap-3 rounded-md border border-line bg-paper px-3 py-1 shadow`}
     >
       <Choice
         label="across"

@@ -83,7 +83,7 @@ def use_cell(use: float | None, band: Band | None, trend: list[float | None], of
     elif high is None or high > 1:
         lies = between((low, high), f"of {of}")
         told = "unsure", f"Cannot tell on this mesh: it is {lies}. Mesh finer at the highest place."
-    elif high > WATCHED:
+    elif use > WATCHED:
         told = "watch", "Close to yield." if of == "yield" else "Close to what is allowed."
     else:
         told = "good", "Stays below yield." if of == "yield" else "Stays below what is allowed."

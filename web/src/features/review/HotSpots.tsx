@@ -21,25 +21,30 @@ export function HotSpots({ study, spots, meaning, onGo }: Props) {
             <li key={`${spot.body}${spot.at.join()}`}>
               <button
                 type="button"
-                className="flex w-full items-baseline justify-between gap-2 rounded px-1 py-0.5 text-left hover:bg-verdigris-pale"
+                className="w-full rounded px-1 py-0.5 text-left hover:bg-verdigris-pale"
                 title={`at ${spot.at.map((c) => length(c)).join(", ")}`}
                 onClick={() => onGo(spot.at as Vec)}
               >
-                <span className="min-w-0">
-                  {bodyName(study, spot.body)}
-                  {spot.singular && (
-                    <span className="block text-[12px] text-copper">Grows with every finer mesh: {spot.singular}</span>
-                  )}
+                <span className="flex items-baseline justify-between gap-2">
+                  <span className="truncate">{bodyName(study, spot.body)}</span>
+                  <span className="shrink-0">
+                    <b>{spokenValue(spot.value * meaning.factor, meaning.spoken)}</b>
+                    {spot.spread != null && spot.spread > 0.02 * Math.abs(spot.value) && (
+                      <span className="text-quiet" title="So far do the elements about it disagree">
+                        {" "}
+                        ± {spokenValue(spot.spread, "MPa")}
+                      </span>
+                    )}
+                  </span>
                 </span>
-                <span className="shrink-0">
-                  <b>{spokenValue(spot.value * meaning.factor, meaning.spoken)}</b>
-                  {spot.spread != null && spot.spread > 0.02 * Math.abs(spot.value) && (
-                    <span className="text-quiet" title="So far do the elements about it disagree">
-                      {" "}
-                      ± {spokenValue(spot.spread, "MPa")}
-                    </span>
-                  )}
-                </span>
+                {spot.singular && (
+                  <span
+                    className="block text-[12px] leading-tight text-copper"
+                    title="It grows with every finer mesh, and is not judged unless that is asked for"
+                  >
+                    singular: {spot.singular}
+                  </span>
+                )}
               </button>
             </li>
           );

@@ -25,6 +25,8 @@ const TONE = {
 } as const;
 /** Bands narrower than this share of their value go without saying. */
 const NARROW = 0.02;
+/** What is smaller is nothing, in any unit of the ledger. */
+const ROUNDING = 1e-6;
 
 type Props = { ledger: Ledger; shown: Shown; onShow: (next: Shown) => void };
 
@@ -127,7 +129,7 @@ function CellButton({
         {`${row.name}, ${TITLES[column]}: ${value === undefined ? "none" : figure(value)} ${unit}${band && `, ${band}`}. ${verdict}`}
       </span>
       <span aria-hidden className="flex items-baseline gap-1 whitespace-nowrap">
-        <b>{value === undefined ? "–" : figure(value < 1e-6 ? 0 : value)}</b>
+        <b>{value === undefined ? "–" : figure(value < ROUNDING ? 0 : value)}</b>
         <span className="text-[11.5px] text-quiet">{unit.replace("of yield", "×Y").replace("of allowed", "×A")}</span>
       </span>
       {band && (
@@ -145,9 +147,9 @@ function CellButton({
 
 /** Between what a value lies on this mesh, where that is worth saying. */
 function bandText({ value, band }: LedgerCell, factor: number): string {
-  if (!band || value == null || value <= 0) return "";
+  if (!band || value == null || value < ROUNDING) return "";
   const [low, high] = band;
-  if (high === null) return `≥ ${figure((low ?? 0) * factor)}`;
+  if (high === null) return low ? `≥ ${figure(low * factor)}` : "";
   if (low == null || high - low <= NARROW * value) return "";
   return `${figure(low * factor)}–${figure(high * factor)}`;
 }

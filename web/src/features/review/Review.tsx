@@ -321,7 +321,9 @@ export function Review({ info }: { info: StudyInfo }) {
     view && !isStatus
       ? [
           ...(tools.marksExtremes && !view.isQuiet
-            ? extremeLabels(view, unit, view.meaning.is_signed, view.meaning.quiet * view.meaning.factor)
+            ? extremeLabels(view, unit, view.meaning.is_signed, view.meaning.quiet * view.meaning.factor).map((l) =>
+                l.id === "highest" && spots.data?.[0]?.singular ? { ...l, text: `${l.text} · singular` } : l,
+              )
             : []),
           ...pinLabels(view, tools.pins, unit),
         ]
@@ -435,6 +437,17 @@ export function Review({ info }: { info: StudyInfo }) {
                 </button>
               )}
               {study.space === "solid" && <CutSwitch {...cut} />}
+              <div className="flex basis-full flex-col items-end gap-2 empty:hidden">
+                <CutControl {...cut} place="ml-auto w-fit" />
+                {tools.level !== undefined && view && shown.kind === "part" && (
+                  <SurfaceControl
+                    level={tools.level}
+                    onLevel={tools.setLevel}
+                    meaning={view.meaning}
+                    limits={view.limits}
+                  />
+                )}
+              </div>
             </div>
             {view &&
               (isStatus ? (
@@ -449,16 +462,6 @@ export function Review({ info }: { info: StudyInfo }) {
                   onLog={(isLog) => tools.setLogs({ ...tools.logs, [fieldKey]: isLog })}
                 />
               ))}
-            <CutControl {...cut} place={tools.level === undefined ? "top-20" : "top-30"} />
-            {tools.level !== undefined && view && shown.kind === "part" && (
-              <SurfaceControl
-                level={tools.level}
-                onLevel={tools.setLevel}
-                meaning={view.meaning}
-                limits={view.limits}
-              />
-            )}
-
             <button
               type="button"
               onClick={() => setPlaying(!playing)}

@@ -22,7 +22,7 @@ export function SurfaceControl({ level, onLevel, meaning, limits }: Props) {
     <div
       role="group"
       aria-label="Surface of equal value"
-      className="absolute top-20 right-4 flex items-center gap-3 rounded-md border border-line bg-paper px-3 py-1 shadow"
+      className="flex items-center gap-3 rounded-md border border-line bg-paper px-3 py-1 shadow"
     >
       <span>
         where it is <span className="text-quiet">({unit})</span>
