@@ -52,10 +52,11 @@ def _crossed(study: dict[str, Any], a: str, b: str, ends: list[str], root: str) 
 
 
 def _check(solved: Solved, method: str) -> Check:
-    joint = solved.pair("joint")
-    force = solved.last.pairs["joint"].normal_force
-    weight = joint["pressure"]
-    arm = LONG - 1.5 + float(np.sum(weight * joint["points"][:, 0]) / weight.sum())
+    pair = solved.last.pairs["joint"]
+    force, acting = pair.normal_force, np.array(pair.force)
+    # Where the line of the force passes beside the middle of the pair.
+    middle = np.array(pair.about) + np.cross(acting, np.array(pair.moment)) / (acting @ acting)
+    arm = LONG - 1.5 + float(middle[0])
     inertia, area, shear = DEEP**4 / 12, DEEP**2, YOUNG / 2
     give = arm**3 / (3 * YOUNG * inertia) + 1.2 * arm / (shear * area)
     give += SPAN**3 / (192 * YOUNG * inertia) + 1.2 * SPAN / (4 * shear * area)

@@ -8,13 +8,18 @@ import pytest
 from tests.conftest import Recorder, block_body
 from ulmek.core.errors import InputError, LooseError, NotConvergedError
 from ulmek.core.model import Body, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
-from ulmek.core.review.pair_fields import summarise_pair
+from ulmek.core.review.pair_fields import PairSummary, summarise_pair
+from ulmek.core.review.trust import trust_of
 from ulmek.core.solve.choice import choose_path
 from ulmek.core.solve.condensed import condense
 from ulmek.core.solve.history import Increment, Path, solve_history
 from ulmek.core.solve.plain_block import PlainBlock
 
 FRICTION = PairLaw(True, "friction", 0.3)
+
+
+def _summary(path: Path, increment: Increment, index: int) -> PairSummary:
+    return summarise_pair(path.model, path.system.nodes, increment, index, trust_of(path.model, path.start())[index])
 
 
 def _model(**changes: object) -> Model:
@@ -52,7 +57,7 @@ def _ends(path: Path, increments: list[Increment]) -> list[tuple[float, float, f
     out = []
     for step in sorted(last):
         for name in sorted(names):
-            s = summarise_pair(path.model, path.system.nodes, last[step], names.index(name))
+            s = _summary(path, last[step], names.index(name))
             out.append((s.normal_force, s.friction_force, s.peak_pressure))
     return out
 
@@ -144,7 +149,7 @@ def test_nodes_on_a_symmetry_plane_are_no_trouble() -> None:
     )
     system, increments = _solve(model)
     assert np.any((system.system.nodes.rows >= 0).sum(axis=1) == 2)
-    end = summarise_pair(system.model, system.system.nodes, increments[-1], 0)
+    end = _summary(system, increments[-1], 0)
     assert end.share_sliding > 0.95
     assert end.friction_force == pytest.approx(0.3 * end.normal_force, rel=1e-2)
 
@@ -214,7 +219,7 @@ def test_a_part_that_slides_off_is_caught_by_the_face_it_meets() -> None:
         (Step("press", {"press": 10.0}), Step("push", {"push": 8000.0})),
     )
     system, increments = _solve(model)
-    under, stop = (summarise_pair(system.model, system.system.nodes, increments[-1], k) for k in (0, 1))
+    under, stop = (_summary(system, increments[-1], k) for k in (0, 1))
     # µN = 0.3 · 10 MPa · 900 mm² = 2700 N; the stop carries what is left of 8 kN.
     assert under.friction_force + stop.normal_force == pytest.approx(8000.0, rel=1e-3)
     assert under.friction_force <= 2700.0 * (1 + 1e-6)

@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.errors import MeshError
 from ulmek.core.geometry.bent import BentSolid, Frame
+from ulmek.core.mesh.counts import enough, nearest_count
 from ulmek.core.mesh.quads import PER_TURN, QuadMesh, mesh_partition
 from ulmek.core.mesh.size import GROWTH, NO_SPOTS
 from ulmek.core.mesh.sweep import MOST_BRICKS, edge_regions
@@ -85,8 +86,8 @@ def _stations(
             away = np.maximum(np.linalg.norm(places - [x, y, z], axis=1) - reach, 0.0)
             sizes = np.minimum(sizes, fine + GROWTH * away)
         walked = np.concatenate([[0.0], np.cumsum((1 / sizes[1:] + 1 / sizes[:-1]) / 2 * run.path / (LOOKS - 1))])
-        least = int(np.ceil(per_turn * run.angle / (2 * np.pi) - 1e-6)) if run.is_bend else 1
-        count = max(1, least, round(float(walked[-1])))
+        least = enough(per_turn * run.angle / (2 * np.pi)) if run.is_bend else 1
+        count = max(1, least, nearest_count(float(walked[-1])))
         at = np.interp(np.arange(1, count + 1) / count * walked[-1], walked, shares)
         frames += [run.at(begin, float(t)) for t in at]
         run_of += [i] * count

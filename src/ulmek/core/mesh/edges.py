@@ -9,6 +9,7 @@ from ulmek.core.errors import InputError
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.outline import Segment
 from ulmek.core.geometry.revolved import RevolvedSolid
+from ulmek.core.mesh.counts import enough
 from ulmek.core.mesh.size import NO_SPOTS
 
 Array = NDArray[np.float64]
@@ -51,7 +52,7 @@ def no_edge(one: str, other: str) -> InputError:
 
 
 def _steps(length: float, size: float) -> Array:
-    return np.linspace(0, 1, min(MOST, max(2, int(np.ceil(length / size)) + 1)))
+    return np.linspace(0, 1, min(MOST, max(2, enough(length / size) + 1)))
 
 
 def _rims(solid: LayeredSolid, side: str, flat: str, size: float) -> list[Array]:

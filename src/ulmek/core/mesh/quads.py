@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from ulmek.core.errors import MeshError
 from ulmek.core.geometry.outline import Partition, Region, SegmentUse
 from ulmek.core.mesh import mapped
+from ulmek.core.mesh.counts import nearest_count
 from ulmek.core.mesh.pave import pave
 from ulmek.core.mesh.quad_quality import scaled_jacobian, smooth
 from ulmek.core.mesh.sample import BoundaryNodes, sample_boundary
@@ -127,7 +128,7 @@ def _mesh_region(
         inner = _facing(pts, rims[0], rims[1])
         width = float(np.mean(np.hypot(*(pts[rims[0]] - pts[inner]).T)))
         # Between the fine spacing along the arcs and the wanted size: rings are seldom stressed evenly.
-        rows = max(1, round(width / np.sqrt(field.largest * float(np.mean(field(pts[rims[0]]))))))
+        rows = max(1, nearest_count(width / np.sqrt(field.largest * float(np.mean(field(pts[rims[0]]))))))
         grid, quads = mapped.ring(pts[rims[0]], pts[inner], rows)
         on_rim = np.full(len(grid), -1)
         on_rim[: len(rims[0])] = rims[0]

@@ -11,6 +11,7 @@ from ulmek.core.geometry.clip import CUT_FACES
 from ulmek.core.geometry.cut import POSITIVE, Kept
 from ulmek.core.geometry.revolved import CORE, CORE_SIDE, RevolvedSolid, height_of
 from ulmek.core.mesh import mapped
+from ulmek.core.mesh.counts import enough
 from ulmek.core.mesh.quad_quality import smooth
 from ulmek.core.mesh.quads import PER_TURN, QuadMesh, mesh_partition
 from ulmek.core.mesh.size import NO_SPOTS
@@ -52,7 +53,7 @@ def mesh_revolved(
         spots=np.vstack([_spots_of_profile(solid, spots), corners]),
     )  # fmt: skip
     widest = float(flat.nodes[:, 0].max())
-    turns = int(np.ceil(max(per_turn, 2 * np.pi * widest / size / 2) / 8)) * 8
+    turns = enough(max(per_turn, 2 * np.pi * widest / size / 2) / 8) * 8
     names = [r.name for r in solid.partition.regions]
     outer = flat.quads[np.array(names)[flat.region] != CORE]
     if len(outer) * turns > MOST_BRICKS:
@@ -224,7 +225,7 @@ def _disc(rim: Array, radius: float, finest: float) -> mapped.Grid:
     if core < PLAIN_CORE:
         # From the square's elements to those at the rim, each ring wider than the one inside it.
         growth = 1.3
-        rows = int(np.ceil(np.log(1 + (1 - core) / (finest / radius) * (growth - 1)) / np.log(growth)))
+        rows = enough(np.log(1 + (1 - core) / (finest / radius) * (growth - 1)) / np.log(growth))
         return mapped.disc(rim, max(1, rows), reach=core, growth=growth)
     disc, quads = mapped.disc(rim, max(1, turns // 12), reach=PLAIN_CORE)
     disc = smooth(disc, quads, np.arange(len(disc)) >= turns)

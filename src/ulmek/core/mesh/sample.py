@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ulmek.core.geometry.outline import Partition, Region, Segment
+from ulmek.core.mesh.counts import enough, nearest_count
 from ulmek.core.mesh.size import SizeField
 
 
@@ -46,10 +47,10 @@ def sample_boundary(partition: Partition, size: SizeField, *, per_turn: int) -> 
 def _coarse_count(segment: Segment, size: SizeField, per_turn: int) -> int:
     t = np.linspace(0, 1, 33)
     density = 1.0 / size(segment.points(t))
-    count = max(1, round(segment.length * float(np.trapezoid(density, t)) / 2))
+    count = max(1, nearest_count(segment.length * float(np.trapezoid(density, t)) / 2))
     if segment.centre is not None:
         turn = segment.length / (2 * np.pi * segment.radius)
-        count = max(count, int(np.ceil(turn * per_turn / 2 - 1e-6)))
+        count = max(count, enough(turn * per_turn / 2))
     return count
 
 

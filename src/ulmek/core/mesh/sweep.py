@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from ulmek.core.errors import MeshError
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.mesh.arcs import face_arcs
+from ulmek.core.mesh.counts import nearest_count
 from ulmek.core.mesh.facets import facet_normals
 from ulmek.core.mesh.quads import PER_TURN, QuadMesh, mesh_partition
 from ulmek.core.mesh.size import GROWTH, NO_SPOTS
@@ -153,8 +154,8 @@ def _counts_through(solid: LayeredSolid, flat: QuadMesh, through: Mapping[str, i
         inwards = -1e-6 * np.ptp(levels) * facet_normals(coarse.nodes, coarse.faces[face])[:, 2]
         bounded = np.unique(np.searchsorted(levels, corners[:, :, 2].mean(axis=1) + inwards) - 1)
         heights = np.diff(levels)[bounded]
-        for i, share in zip(bounded.tolist(), np.rint(wanted * heights / heights.sum()).astype(int), strict=True):
-            counts[i] = max(1, int(share), counts.get(i, 1))
+        for i, share in zip(bounded.tolist(), wanted * heights / heights.sum(), strict=True):
+            counts[i] = max(1, nearest_count(share), counts.get(i, 1))
     return counts
 
 
@@ -168,7 +169,7 @@ def _levels(
         for z, fine in spots[:, 2:]:
             wanted = np.minimum(wanted, fine + GROWTH * np.abs(at - z))
         walked = np.concatenate([[0.0], np.cumsum((1 / wanted[1:] + 1 / wanted[:-1]) / 2 * np.diff(at))])
-        natural = max(2, round(float(walked[-1])))
+        natural = max(2, nearest_count(float(walked[-1])))
         n = counts.get(index, natural)
         shares = np.linspace(0, 1, n + 1)
         if index == 0 and ratio != 1.0 and n > 1:

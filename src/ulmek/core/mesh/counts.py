@@ -1,0 +1,25 @@
+"""Numbers of elements from lengths over sizes, which rounding of the lengths does not flip: 50 mm and 1.9685 in over
+the same size give as many."""
+
+import numpy as np
+
+# So much of an element is rounding of what was measured, along edges and in sums over them.
+ROUNDING = 1e-6
+
+
+def nearest_count(share: float) -> int:
+    """The whole number nearest to ``share``; of one half way between two the larger, however it was rounded.
+
+    >>> nearest_count(2.5 + 1e-12), nearest_count(2.5 - 1e-12), nearest_count(3.5), nearest_count(2.51)
+    (3, 3, 4, 3)
+    """
+    return int(np.floor(share + 0.5 + ROUNDING))
+
+
+def enough(share: float) -> int:
+    """The least whole number that is no less than ``share``, but for rounding.
+
+    >>> enough(3.0 + 1e-12), enough(3.0), enough(3.01)
+    (3, 3, 4)
+    """
+    return int(np.ceil(share - ROUNDING))
