@@ -93,8 +93,9 @@ def main() -> None:
     file, *names = sys.argv[1:]
     head = [
         "# Verdicts of the demos on finer meshes", "",
-        "Value, between what it lies on its mesh, and verdict at the end of each demo (MPa, µm, share of strength) at",
-        "1, ½ and ¼ of its element sizes. ✓ good, ▲ watch, ■ not good, ? cannot be told on this mesh. Written by `make verdicts`.", "",
+        "Value, between what it lies on its mesh, and verdict at the end of each demo (MPa, µm, share of strength)",
+        "at 1, ½ and ¼ of its element sizes. ✓ good, ▲ watch, ■ not good, ? cannot be told on this mesh.",
+        "Written by `make verdicts`.", "",
         "| demo | of | what | as it is | at ½ | at ¼ | stays, or was not told |", "|---|---|---|---|---|---|---|",
     ]  # fmt: skip
     rows = [row for name in names or DEMOS for row in rows_of(name)]
