@@ -57,7 +57,13 @@ def test_solve_prints_the_promised_object(file: Path, tmp_path: Path) -> None:
     }  # fmt: skip
     assert promised <= set(report["pairs"][0])
     assert {"mesh", "factor", "contact", "total", "factorizations"} <= set(report["timing"])
-    assert set(report["parts"][0]) == {"name", "max_von_mises", "max_plastic_strain", "max_displacement"}
+    assert set(report["parts"][0]) == {
+        "name", "max_von_mises", "max_plastic_strain", "max_displacement", "stress_band", "use", "use_band",
+        "use_anywhere", "use_anywhere_band",
+    }  # fmt: skip
+    low, high = report["parts"][0]["use_band"]
+    assert 0 <= low <= report["parts"][0]["use"] <= high
+    assert {"pressure_band", "sliding_band", "across", "leak"} <= set(report["pairs"][0])
     words = run(app, ["solve", str(file)])
     assert "Slider – base" in words.output
     assert "balance closes to" in words.output

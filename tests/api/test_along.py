@@ -72,6 +72,22 @@ def test_edges_and_imprints_of_a_pressed_block(client: TestClient, two_blocks: d
     assert max(around["highest"]) == pytest.approx(1.0 * np.linalg.norm(slid, axis=1).max(), rel=1e-5)
 
 
+def test_singular_places_are_drawn_where_they_are(client: TestClient, two_blocks: dict[str, Any]) -> None:
+    _, run = _solved(client, two_blocks)
+    at = f"/api/runs/{run}/increments/0"
+    places = {p["text"]: np.array(p["lines"]) for p in client.get(f"{at}/singular", params={"scale": 0}).json()}
+    edge = next(lines for text, lines in places.items() if text.startswith("the edge of contact of"))
+    # The outline of the block that stands on the base, at the height of its top, on both of them.
+    assert np.allclose(edge[..., 2], 20)
+    assert (np.ptp(edge.reshape(-1, 3), axis=0)[:2] >= 40 - 1e-6).all()
+    floor = next(lines for text, lines in places.items() if text.startswith("the end of what"))
+    assert np.allclose(floor[..., 2], 0)
+    slider = client.get(f"{at}/singular", params={"part": "slider", "scale": 0}).json()
+    assert all(len(p["lines"]) < len(edge) for p in slider)
+    spots = client.get(f"/api/runs/{run}/increments/7/hot-spots/von_mises", params={"part": "base"}).json()
+    assert spots[0]["singular"].startswith("the edge of contact of")
+
+
 REFUSED = [
     ("beams/base", "no section forces are kept of it."),
     ("beams/lid", "there is no body 'lid'."),

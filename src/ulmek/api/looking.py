@@ -12,6 +12,7 @@ from ulmek.api.context import Context, context
 from ulmek.api.results import About, part_values, reader_of, stored_increment
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.core.review.components import principal_axes, spread_over
+from ulmek.core.review.edges import edges_of
 from ulmek.core.review.hot_spots import hot_spots
 from ulmek.core.review.inside import Cells, cells_of_vtk, plane_cut, surface_of_value
 from ulmek.core.review.resultant import resultant
@@ -187,6 +188,33 @@ def list_hot_spots(
             )
             for s in hot_spots(parts.groups, values, quiet=told.quiet)
         ]
+
+
+class SingularLines(BaseModel):
+    """A singular place: what it is, what can be done, and lines (mm, moved) along it."""
+
+    text: str
+    lines: list[list[Point]]
+
+
+@router.get("/singular")
+def list_singular(
+    run_id: int, increment: int, ctx: Ctx, part: str | None = None, scale: float = 1.0
+) -> list[SingularLines]:
+    """Where stress has no value, on one part or all; nothing of runs of earlier versions."""
+    with reader_of(ctx, run_id) as reader:
+        at = stored_increment(reader, increment)
+        parts = parts_of(reader, at, scale, None)
+        chosen = [i for i, name in enumerate(parts.names) if part in (None, name.split("#")[0])]
+        edges = np.vstack([edges_of(reader.drawn_faces(i)) + parts.offsets[i] for i in chosen])
+        study = study_of(ctx.store.run(run_id).document)
+        out = []
+        for place in reader.singular():
+            along = edges[np.isin(edges, place.nodes).all(axis=1)]
+            if len(along):
+                text = singular_name(study, place.kind, place.name)
+                out.append(SingularLines(text=text, lines=parts.nodes[along].tolist()))
+        return out
 
 
 class ResultantOrder(BaseModel):

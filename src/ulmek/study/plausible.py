@@ -5,6 +5,7 @@ import numpy as np
 from ulmek.core.model import PRESCRIBED, Body, Model
 from ulmek.study.finding import Finding, Remedy
 from ulmek.study.items import Material, StudyDocument
+from ulmek.study.items.item import part_of
 from ulmek.study.items.load import LoadUse
 from ulmek.study.items.step import StepUse
 from ulmek.study.spoken import face_name
@@ -43,7 +44,7 @@ def _far_motions(study: StudyDocument, model: Model) -> list[Finding]:
     for load in study.loads:
         if load.kind not in PRESCRIBED:
             continue
-        owners = [ref.split("/")[0].split("#")[0] for ref in load.faces]
+        owners = [part_of(ref) for ref in load.faces]
         is_turn = load.kind == "rotation"
         limit = LARGE_TURN if is_turn else LARGE_BOW * min((thickness[p] for p in owners), default=np.inf)
         far = [(n, s, v) for n, s, v in _acts_in(load, study) if v > limit and not s.large_motion]

@@ -9,6 +9,7 @@ from ulmek.core.contact.finder import Touching, find_touching
 from ulmek.core.model import Body, Face
 from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument
+from ulmek.study.items.item import part_of
 from ulmek.study.items.left_out import LeftOut
 from ulmek.study.items.pair import PairUse
 from ulmek.study.translate import translate_parts
@@ -100,7 +101,7 @@ def _suggestion(
         for side in ([*_all(group, "a")], [*_all(group, "b")])
     ]
     names = {p.id: p.name for p in study.parts}
-    owners = [side[0].split("/")[0].split("#")[0] for side in sides]
+    owners = [part_of(side[0]) for side in sides]
     stem = f"{owners[0]}-{owners[1]}"[:40]
     free = next(i for k in range(1, 1000) if (i := stem if k == 1 else f"{stem}-{k}") not in taken)
     taken.add(free)

@@ -46,6 +46,7 @@ export type Summary = components["schemas"]["Summary"];
 export type PathValues = components["schemas"]["PathValues"];
 export type HotSpot = components["schemas"]["HotSpotInfo"];
 export type AlongBeam = components["schemas"]["AlongBeam"];
+export type SingularLines = components["schemas"]["SingularLines"];
 export type ProfileInfo = components["schemas"]["ProfileInfo"];
 export type AlongPair = components["schemas"]["AlongPair"];
 export type Crosses = components["schemas"]["Crosses"];

@@ -8,12 +8,13 @@ ROUNDING = 1e-6
 
 
 def nearest_count(share: float) -> int:
-    """The whole number nearest to ``share``; of one half way between two the larger, however it was rounded.
+    """The whole number nearest to ``share``; of one half way between two the even one, however it was rounded.
 
-    >>> nearest_count(2.5 + 1e-12), nearest_count(2.5 - 1e-12), nearest_count(3.5), nearest_count(2.51)
-    (3, 3, 4, 3)
+    >>> nearest_count(2.5 + 1e-12), nearest_count(2.5 - 1e-12), nearest_count(3.5 - 1e-12), nearest_count(2.51)
+    (2, 2, 4, 3)
     """
-    return int(np.floor(share + 0.5 + ROUNDING))
+    halves = round(2 * share)
+    return round(halves / 2 if abs(2 * share - halves) < 2 * ROUNDING else share)
 
 
 def enough(share: float) -> int:

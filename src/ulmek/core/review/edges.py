@@ -35,6 +35,15 @@ def edges_between(faces: dict[str, Ids]) -> list[Edge]:
     return [Edge(names, np.array(chain)) for names, sides in shared.items() for chain in chained(sides)]
 
 
+def edges_of(faces: dict[str, Ids]) -> Ids:
+    """The edges (k, 2) of all facets of a body's faces, each once: pairs of its nodes, the lower first."""
+    sides = []
+    for facets in faces.values():
+        corners = corners_of(facets)
+        sides.append(np.stack([corners, np.roll(corners, -1, axis=1)], axis=2).reshape(-1, 2))
+    return np.unique(np.sort(np.vstack(sides), axis=1), axis=0)
+
+
 def chained(links: list[tuple[int, int]]) -> list[list[int]]:
     """Links between nodes as chains: from end to end where there are ends, else round and back to the first."""
     near: dict[int, list[int]] = {}

@@ -38,10 +38,9 @@ class SingularPlace:
 
 @dataclass(frozen=True)
 class _Skin:
-    """The outside of a body: facets' corners (k, c) in all nodes, and the pairs of facets (m, 2) that meet in its
-    edges, with the two ends (m, 2) of each: of a plane section the one node in which edges meet, twice."""
+    """The outside of a body: normals and middles (k, 3) of its facets, the pairs of them (m, 2) that meet in its edges,
+    and the two ends (m, 2) of each: of a plane section the one node in which edges meet, twice."""
 
-    facets: Ids
     normals: Array
     middles: Array
     meet: Ids
@@ -109,7 +108,7 @@ def _skin(model: Model, index: int, nodes: Array) -> _Skin:
     order = np.lexsort(sides.T)
     sides, owner = sides[order], owner[order]
     twin = np.flatnonzero((sides[1:] == sides[:-1]).all(axis=1))
-    return _Skin(flat, normals, middles, np.column_stack([owner[twin], owner[twin + 1]]), sides[twin])
+    return _Skin(normals, middles, np.column_stack([owner[twin], owner[twin + 1]]), sides[twin])
 
 
 def _rim(model: Model, faces: tuple[Face, ...]) -> Ids:

@@ -18,6 +18,15 @@ VERSION = 2
 AXES = {"x": 0, "y": 1, "z": 2}
 
 
+def part_of(face: str) -> str:
+    """The part that a face is of, whatever copy.
+
+    >>> part_of("bolts#2/head.bearing")
+    'bolts'
+    """
+    return face.split("/")[0].split("#")[0]
+
+
 @dataclass(frozen=True)
 class Refers:
     """Marks a type whose values name an item of the kind ``to``.
@@ -34,7 +43,7 @@ class Refers:
 
     def target(self, written: str) -> str:
         """The id that a value names: ``bolts`` in ``bolts#2/head.bearing``."""
-        return written.split("/")[0].split("#")[0] if self.is_of_faces else written
+        return part_of(written) if self.is_of_faces else written
 
 
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,47}$")]

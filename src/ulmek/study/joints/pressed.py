@@ -12,6 +12,7 @@ from ulmek.study.grades import GRADES
 from ulmek.study.items import RecipeUse
 from ulmek.study.items.contact import Law
 from ulmek.study.items.handle import HandleUse
+from ulmek.study.items.item import part_of
 from ulmek.study.items.joint import Pressed
 from ulmek.study.items.load import LoadUse
 from ulmek.study.items.pair import PairUse
@@ -144,12 +145,12 @@ def _holders(make: Maker) -> set[str]:
     """Parts that supports hold, directly or by a handle."""
     handles = {h.id: h for h in make.study.handles}
     faces = [f for s in make.study.supports for f in (s.faces or (handles[s.handle].faces if s.handle else []))]
-    return {f.split("/")[0].split("#")[0] for f in faces}
+    return {part_of(f) for f in faces}
 
 
 def _hold(make: Maker, shapes: Shapes, bore: _Bore, end: str) -> None:
     """Hold the end of the shaft, where nothing holds it or the hub."""
-    parts = {bore.body.split("#")[0], end.split("/")[0].split("#")[0]}
+    parts = {bore.body.split("#")[0], part_of(end)}
     if not parts & _holders(make):
         make.add("supports", "hold", SupportUse(id="s", name="Shaft end", faces=[end]))
 

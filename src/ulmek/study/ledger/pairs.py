@@ -3,6 +3,7 @@
 from ulmek.core.review.pair_fields import PairSummary
 from ulmek.core.review.summary import Summary
 from ulmek.study.items import StudyDocument
+from ulmek.study.items.item import part_of
 from ulmek.study.items.pair import PairUse
 from ulmek.study.ledger.cells import Cell, Grade, Remark, Row, between, scaled, step_name, use_cell
 from ulmek.study.ledger.purpose import Purpose, is_tightened, purpose_of
@@ -176,7 +177,7 @@ def _penetration_cell(
     overlap = value_of(pair.interference, "length") if pair.fit == "value" else 0.0
     if overlap > 0:
         against["the overlap of the fit"] = overlap
-    names = {ref.split("/")[0].split("#")[0] for ref in (*pair.a, *pair.b)}
+    names = {part_of(ref) for ref in (*pair.a, *pair.b)}
     drawn = [b.shortening for n, b in now.bolts.items() if n.split("#")[0] in names and b.shortening > 0]
     if drawn:
         against["how far its bolts are drawn"] = min(drawn)
@@ -250,10 +251,10 @@ def _sliding_cell(study: StudyDocument, pair: PairUse, shown: list[Summary], rem
 
 def _is_pushed(study: StudyDocument, pair: PairUse, at: Summary) -> bool:
     """Whether a motion of one of the parts of a pair is prescribed where it slides."""
-    names = {ref.split("/")[0].split("#")[0] for ref in (*pair.a, *pair.b)}
-    handles = {h.id: {ref.split("/")[0].split("#")[0] for ref in h.faces} for h in study.handles}
+    names = {part_of(ref) for ref in (*pair.a, *pair.b)}
+    handles = {h.id: {part_of(ref) for ref in h.faces} for h in study.handles}
     for load in study.loads:
-        on = {ref.split("/")[0].split("#")[0] for ref in load.faces} | handles.get(load.handle or "", set())
+        on = {part_of(ref) for ref in load.faces} | handles.get(load.handle or "", set())
         if load.kind in ("displacement", "rotation") and on & names and study.steps[at.step].id in load.values:
             return True
     return False
@@ -262,7 +263,7 @@ def _is_pushed(study: StudyDocument, pair: PairUse, at: Summary) -> bool:
 def _yield_cell(study: StudyDocument, pair: PairUse, shown: list[Summary]) -> Cell:
     """Stress at the pair's faces now; a part that has yielded, here or underneath, is not passed over."""
     now = shown[-1].pairs[pair.id]
-    sides = {reference.split("/")[0].split("#")[0] for reference in (*pair.a, *pair.b)}
+    sides = {part_of(ref) for ref in (*pair.a, *pair.b)}
     parts = [part for part in study.parts if part.id in sides]
     materials = {m.id: m for m in study.materials}
     of = "allowed" if any(materials[p.material].bears_less for p in parts) else "yield"

@@ -3,6 +3,7 @@
 from typing import Literal
 
 from ulmek.study.items import StudyDocument
+from ulmek.study.items.item import part_of
 from ulmek.study.items.pair import PairUse
 from ulmek.study.units import value_of
 
@@ -18,7 +19,7 @@ def purpose_of(study: StudyDocument, pair: PairUse) -> Purpose:
             return joint.ask.kind
     if pair.wall is not None:
         return "on-wall"
-    sides = [{ref.split("/")[0].split("#")[0] for ref in side} for side in (pair.a, pair.b)]
+    sides = [{part_of(ref) for ref in side} for side in (pair.a, pair.b)]
     recipes = {part.id: part.recipe.kind for part in study.parts}
     if all(any(recipes.get(name) in GEARS for name in side) for side in sides):
         return "geared"
@@ -32,7 +33,7 @@ def purpose_of(study: StudyDocument, pair: PairUse) -> Purpose:
     # Between parts that bolts draw together.
     clamped: set[str] = set()
     for other in study.pairs:
-        names = {ref.split("/")[0].split("#")[0] for ref in (*other.a, *other.b)}
+        names = {part_of(ref) for ref in (*other.a, *other.b)}
         if names & {bolt.part for bolt in study.bolts if bolt.part is not None}:
             clamped |= names
     return "bolted" if both <= clamped and clamped else "seated"

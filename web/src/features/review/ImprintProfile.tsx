@@ -11,7 +11,6 @@ import { KeptPlot } from "./KeptPlot";
 import { inSpoken, spokenValue } from "./readings";
 
 type Way = ProfileInfo["way"];
-const WAYS: Record<Way, string> = { around: "around", outward: "outward", along: "along", across: "across" };
 
 type Props = { run: number; increment: number; pair: string; name: string; meaning: FieldInfo };
 
@@ -40,13 +39,13 @@ export function ImprintProfile({ run, increment, pair, name, meaning }: Props) {
       <Choice
         label="over it"
         value={found.way}
-        options={found.ways.map((w) => ({ value: w, label: WAYS[w] }))}
+        options={found.ways.map((w) => ({ value: w, label: w }))}
         onChange={setWay}
       />
       <KeptPlot
-        label={`${meaning.label} of ${name} ${WAYS[found.way]}`}
+        label={`${meaning.label} of ${name} ${found.way}`}
         way={{
-          label: found.way === "outward" ? "from the middle" : `way ${WAYS[found.way]}`,
+          label: found.way === "outward" ? "from the middle" : `way ${found.way}`,
           unit: isAngle ? "°" : mm.unit,
           values: isAngle ? found.at : found.at.map((d) => d * mm.factor),
         }}

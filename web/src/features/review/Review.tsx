@@ -37,7 +37,7 @@ import { saveFile } from "./quantities";
 import { extremeLabels, pinLabels, placeOfPin, readingAt } from "./readings";
 import { RunCard, runName } from "./RunCard";
 import { SurfaceControl } from "./SurfaceControl";
-import { useCutFace, useHotSpots, useOverFace, usePath, useSurface, useThrough } from "./useInside";
+import { useCutFace, useHotSpots, useOverFace, usePath, useSingular, useSurface, useThrough } from "./useInside";
 import { ToolButtons } from "./ToolButtons";
 import { useReviewLook } from "./useReviewLook";
 import { useStrokes } from "./useStrokes";
@@ -90,10 +90,13 @@ export function Review({ info }: { info: StudyInfo }) {
   const strokes = useStrokes(run?.id, at, shown, view, tools.isDirected);
   const [tie] = useState(() => new ViewTie());
   const path = usePath(run?.id, at, shown, asEnds(tools.ends, tools.isEdge));
+  const singular = useSingular(run?.id, at, shown, Number(scale), tools.showsSingular).data;
   const pathLines = useMemo(() => {
-    if (!path.data || !asEnds(tools.ends, tools.isEdge)) return NO_LINES;
-    return [tools.isEdge ? (path.data.at as Vec[]) : tools.ends];
-  }, [path.data, tools.ends, tools.isEdge]);
+    const sharp = tools.showsSingular && shown.kind === "part" ? (singular ?? []) : [];
+    const lines = sharp.flatMap((place) => place.lines as Vec[][]);
+    if (!path.data || !asEnds(tools.ends, tools.isEdge)) return lines.length ? lines : NO_LINES;
+    return [...lines, tools.isEdge ? (path.data.at as Vec[]) : tools.ends];
+  }, [path.data, tools.ends, tools.isEdge, tools.showsSingular, shown.kind, singular]);
   const spots = useHotSpots(run?.id, at, shown);
   const cutPart = shown.kind === "part" ? shown.part : undefined;
   const through = useThrough(run?.id, at, cutPart, cut.plane?.cut);
@@ -326,6 +329,12 @@ export function Review({ info }: { info: StudyInfo }) {
               )
             : []),
           ...pinLabels(view, tools.pins, unit),
+          ...(tools.showsSingular && shown.kind === "part" ? (singular ?? []) : []).map((place, i) => ({
+            id: `singular-${i}`,
+            at: (place.lines[0]?.[0] ?? [0, 0, 0]) as Vec,
+            text: place.text,
+            tone: "load" as const,
+          })),
         ]
       : NO_LABELS;
   const pinned = view ? tools.pins.flatMap((pin) => placeOfPin(view, pin) ?? []).slice(-3) : [];

@@ -70,6 +70,14 @@ export function ToolButtons({ tools, isOfParts, halves, isSection, hasSeveral, m
       />
       {!isSection && isOfParts && (
         <Toggle
+          label="singular"
+          title="Sharp edges where stress grows with every finer mesh: what they are, and what can be done"
+          isOn={tools.showsSingular}
+          onPress={() => tools.setShowsSingular(!tools.showsSingular)}
+        />
+      )}
+      {!isSection && isOfParts && (
+        <Toggle
           label="surface"
           title="The surface inside the parts on which the field has one value"
           isOn={tools.level !== undefined}

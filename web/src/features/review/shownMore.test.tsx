@@ -42,7 +42,17 @@ const names = () => screen.getAllByRole("button").map((b) => b.textContent);
 
 test("what can be seen more of parts is offered where there is more of it", async () => {
   render(<Buttons isOfParts isSection={false} halves={[true, false, false]} />);
-  expect(names()).toEqual(["pin", "path", "extremes", "before", "directions", "surface", "mirror x", "beside"]);
+  expect(names()).toEqual([
+    "pin",
+    "path",
+    "extremes",
+    "before",
+    "directions",
+    "singular",
+    "surface",
+    "mirror x",
+    "beside",
+  ]);
   await press("path");
   await press("surface");
   await press("mirror x");

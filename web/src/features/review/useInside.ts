@@ -1,7 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
-import { type HotSpot, type PathValues, type Resultant, api, fetchBinary, unwrap } from "@/api/client";
+import {
+  type HotSpot,
+  type PathValues,
+  type Resultant,
+  type SingularLines,
+  api,
+  fetchBinary,
+  unwrap,
+} from "@/api/client";
 import { type CutFace, readCut } from "@/api/sceneBlock";
 import type { Vec } from "@/scene/drawSigns";
 import type { Cut } from "@/scene/Stage3D";
@@ -155,3 +163,27 @@ export const useThrough = (
     retry: false,
   });
 };
+
+/** Where stress of what is shown grows with every finer mesh; asked for when it is wanted. */
+export const useSingular = (
+  run: number | undefined,
+  increment: number | undefined,
+  shown: Shown,
+  scale: number,
+  isWanted: boolean,
+) =>
+  useQuery({
+    queryKey: ["singular", run, increment, shown.kind === "part" ? shown.part : undefined, scale],
+    queryFn: async () =>
+      unwrap<SingularLines[]>(
+        await api.GET("/api/runs/{run_id}/increments/{increment}/singular", {
+          params: {
+            path: { run_id: run ?? 0, increment: increment ?? 0 },
+            query: { scale, ...(shown.kind === "part" && shown.part !== undefined && { part: shown.part }) },
+          },
+        }),
+      ),
+    enabled: isWanted && run !== undefined && increment !== undefined && shown.kind === "part",
+    staleTime: Infinity,
+    gcTime: 20_000,
+  });

@@ -27,6 +27,7 @@ export function useTools() {
   const [apart, setApart] = useState(0);
   /** Fields whose colours run by powers of ten. */
   const [logs, setLogs] = useState<Record<string, boolean>>({});
+  const [showsSingular, setShowsSingular] = useState(false);
   const [isDirected, setDirected] = useState(false);
   const [isSolid, setSolid] = useState(false);
   const [showsStart, setShowsStart] = useState(false);
@@ -65,6 +66,6 @@ export function useTools() {
       level,
       setLevel,
     },
-    ...{ isEdge, setEdge, ring, setRing, apart, setApart, logs, setLogs },
+    ...{ showsSingular, setShowsSingular, isEdge, setEdge, ring, setRing, apart, setApart, logs, setLogs },
   };
 }
