@@ -183,7 +183,7 @@ def _curve(page: Page, path: Path) -> np.ndarray:
     """What the curves under the stage are saved as: columns of numbers."""
     page.get_by_role("button", name="Curves", exact=True).click()
     with page.expect_download() as download:
-        page.get_by_role("button", name="Save as CSV").click()
+        page.get_by_label("Curves", exact=True).get_by_role("button", name="Save as CSV").click()
     download.value.save_as(path)
     return np.genfromtxt(path, delimiter=",", skip_header=1)
 
@@ -232,7 +232,9 @@ def test_a_half_roller_is_seen_whole_and_what_stays_after_release(page: Page) ->
     page.locator('[data-row="rail"]').get_by_role("button").first.click()
     choose(page, "Field", "Change of shape (rigid motion out)")
     drawn_stage(page)
-    stage, legend = page.get_by_test_id("stage"), page.get_by_label(re.compile("^Upper limit"))
+    # Of lengths: until the field is there, the legend is that of the stress before.
+    stage, legend = page.get_by_test_id("stage"), page.get_by_label("Upper limit (mm)")
+    expect(legend).to_be_visible()
     # Relieved to a twentieth of its load, the rail keeps more than that of its shape: it has yielded.
     left = float(legend.input_value())
     page.get_by_role("slider", name="Play head").press("Home")

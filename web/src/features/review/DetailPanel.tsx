@@ -191,7 +191,7 @@ type ThroughProps = { title: string; where: string; found: Resultant; told: Told
 function Through({ title, where, found, told }: ThroughProps) {
   return (
     <Section title={title}>
-      <Components what="Here" where={where} acting={found as Acting} told={told} />
+      <Components what="Force" where={where} acting={found as Acting} told={told} />
     </Section>
   );
 }
