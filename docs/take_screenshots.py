@@ -155,7 +155,7 @@ def main(address: str, folder: Path) -> None:
         page.goto(address)
         page.locator("[data-study]", has_text="Sill seal").get_by_role("link", name="Review").click()
         page.get_by_test_id("along-outline").wait_for()
-        page.get_by_role("button", name="friction", exact=True).click()
+        page.get_by_role("button", name="arrows", exact=True).click()
         page.get_by_role("button", name="beside", exact=True).click()
         page.get_by_label("Field beside").click()
         page.get_by_role("option", name="Friction over what it can hold").click()

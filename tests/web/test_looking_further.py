@@ -132,7 +132,7 @@ def test_cuts_labels_and_edges_by_hand_and_no_tick_that_cannot_be(page: Page, tw
     expect(ledger.locator('[data-row="joint"] button').first).to_contain_text("≥")
     over = page.get_by_role("region", name="Over the imprint")
     expect(over.get_by_test_id("evenness")).to_contain_text("The mean lies between")
-    over.get_by_role("radio", name="across").click()
+    choose(page, "Over the imprint", "across")
     expect(page.get_by_label(re.compile("^Contact pressure of .* across$"))).to_be_visible()
     _show_base(page)
     places = page.get_by_role("list", name="Highest places").get_by_role("button")

@@ -4,8 +4,8 @@ import { useState } from "react";
 import { type ProfileInfo, api, unwrap } from "@/api/client";
 import { spoken } from "@/api/units";
 import type { FieldInfo } from "@/api/vocabulary";
-import { Choice } from "@/ui/Choice";
 import { COLOURS } from "@/ui/colours";
+import { Select } from "@/ui/Select";
 
 import { KeptPlot } from "./KeptPlot";
 import { inSpoken, spokenValue } from "./readings";
@@ -36,11 +36,11 @@ export function ImprintProfile({ run, increment, pair, name, meaning }: Props) {
   const [least, most] = [Math.min(...found.mean), Math.max(...found.mean)];
   return (
     <section aria-label="Over the imprint" className="pt-2">
-      <Choice
-        label="over it"
+      <Select
+        label="Over the imprint"
         value={found.way}
         options={found.ways.map((w) => ({ value: w, label: w }))}
-        onChange={setWay}
+        onChange={(w) => setWay(found.ways.find((own) => own === w))}
       />
       <KeptPlot
         label={`${meaning.label} of ${name} ${found.way}`}

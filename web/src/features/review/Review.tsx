@@ -192,6 +192,7 @@ export function Review({ info }: { info: StudyInfo }) {
               />
               {!isStatus && (
                 <ImprintProfile
+                  key={shown.pair}
                   run={run.id}
                   increment={at}
                   pair={shown.pair}

@@ -206,6 +206,6 @@ test("a pair of a solid reads along a way over its imprint, a beam along its lin
     [0, "N·m"],
     [12, "N·m"],
   ]);
-  await press("outward", "radio");
+  await choose("Over the imprint", "outward");
   await waitFor(() => expect(asked.some((a) => a.path.includes("profile/seat/pressure"))).toBe(true));
 });
