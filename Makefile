@@ -95,7 +95,7 @@ hooks: setup
 
 # How verdicts of the demos fare on finer meshes; takes some minutes.
 verdicts: $(STAMPS)/python
-	$(BIN)/python docs/verdicts_by_mesh.py docs/verdicts-by-mesh.md
+	$(BIN)/python docs/finer_meshes.py docs/finer-meshes.md
 
 screenshots: setup
 	$(BIN)/python docs/take_screenshots.py

@@ -1,6 +1,6 @@
 """Verdicts of the demos at 1, ½ and ¼ of their element sizes, as a table: each stays, or "cannot tell" was said before.
 
-Usage: python docs/verdicts_by_mesh.py docs/verdicts-by-mesh.md [DEMO ...]
+Usage: python docs/finer_meshes.py docs/finer-meshes.md [DEMO ...]
 """
 
 import sys
