@@ -75,7 +75,8 @@ def _hertz(model: Model, a: tuple[Face, ...], b: tuple[Face, ...], force: float)
         hertz = line_contact(force / length, 1 / curve, modulus)
     else:
         return None
-    return hertz if hertz.half_width < SMALL / curve else None
+    smallest = min(s.radius for s in (one, two) if s.kind != "flat")
+    return hertz if hertz.half_width < SMALL * smallest else None
 
 
 def _is_line(one: FaceShape, two: FaceShape) -> bool:
