@@ -51,6 +51,11 @@ def corners_of(facets: Ids) -> Ids:
     return facets[:, : corner_count(facets)]
 
 
+def sides_of(corners: Ids) -> Ids:
+    """The sides (k·c, 2) of facets by their corners (k, c), facet by facet: their two ends, the lower number first."""
+    return np.sort(np.stack([corners, np.roll(corners, -1, axis=1)], axis=2).reshape(-1, 2), axis=1)
+
+
 def drawn_triangles(facets: Ids) -> Ids:
     """The triangles (t, 3) that draw facets of a solid: all first triangles, then all second ones."""
     return np.vstack([facets[:, list(cut)] for cut in shape_of(facets).triangles])

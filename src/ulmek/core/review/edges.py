@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.mesh.facets import corners_of
+from ulmek.core.mesh.facets import corners_of, sides_of
 
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
@@ -24,7 +24,7 @@ def edges_between(faces: dict[str, Ids]) -> list[Edge]:
     owners: dict[tuple[int, int], list[str]] = {}
     for name, facets in faces.items():
         corners = corners_of(facets)
-        sides = np.sort(np.stack([corners, np.roll(corners, -1, axis=1)], axis=2).reshape(-1, 2), axis=1)
+        sides = sides_of(corners)
         sides, count = np.unique(sides[sides[:, 0] != sides[:, 1]], axis=0, return_counts=True)
         for a, b in sides[count == 1].tolist():
             owners.setdefault((a, b), []).append(name)
@@ -37,11 +37,7 @@ def edges_between(faces: dict[str, Ids]) -> list[Edge]:
 
 def edges_of(faces: dict[str, Ids]) -> Ids:
     """The edges (k, 2) of all facets of a body's faces, each once: pairs of its nodes, the lower first."""
-    sides = []
-    for facets in faces.values():
-        corners = corners_of(facets)
-        sides.append(np.stack([corners, np.roll(corners, -1, axis=1)], axis=2).reshape(-1, 2))
-    return np.unique(np.sort(np.vstack(sides), axis=1), axis=0)
+    return np.unique(np.vstack([sides_of(corners_of(facets)) for facets in faces.values()]), axis=0)
 
 
 def chained(links: list[tuple[int, int]]) -> list[list[int]]:

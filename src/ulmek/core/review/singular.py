@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from ulmek.core.mesh.facets import corners_of, facet_normals, is_edges
+from ulmek.core.mesh.facets import corners_of, facet_normals, is_edges, sides_of
 from ulmek.core.model import Face, Model, Support
 from ulmek.core.solve.state import State
 
@@ -101,7 +101,7 @@ def _skin(model: Model, index: int, nodes: Array) -> _Skin:
         sides = np.repeat(flat.reshape(-1, 1), 2, axis=1)
         owner = np.repeat(np.arange(len(flat)), flat.shape[1])
     else:
-        sides = np.sort(np.stack([flat, np.roll(flat, -1, axis=1)], axis=2).reshape(-1, 2), axis=1)
+        sides = sides_of(flat)
         owner = np.repeat(np.arange(len(flat)), widest)
     is_side = (sides[:, 0] != sides[:, 1]) | bool(parts and is_edges(parts[0]))
     sides, owner = sides[is_side], owner[is_side]
@@ -121,7 +121,7 @@ def _rim(model: Model, faces: tuple[Face, ...]) -> Ids:
             number, used = np.unique(corners, return_counts=True)
             out.append(number[used == 1])
             continue
-        sides = np.sort(np.stack([corners, np.roll(corners, -1, axis=1)], axis=2).reshape(-1, 2), axis=1)
+        sides = sides_of(corners)
         edges, used = np.unique(sides, axis=0, return_counts=True)
         out.append(np.unique(edges[used == 1]))
     return np.concatenate(out)

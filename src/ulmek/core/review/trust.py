@@ -9,7 +9,7 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 from scipy.sparse.csgraph import connected_components
 
-from ulmek.core.mesh.facets import corners_of, is_edges
+from ulmek.core.mesh.facets import corners_of, is_edges, sides_of
 from ulmek.core.model import Model
 from ulmek.core.review.singular import SingularPlace, singular_places
 from ulmek.core.solve.state import State
@@ -93,10 +93,16 @@ def band_of_stress(stress: Array, error: Array, limit: Array | float = 1.0) -> B
     return float(low.max(initial=0.0)), float(((stress + OFF * error) / limit).max(initial=0.0))
 
 
+def _among(node: Ids, facets: Ids) -> Ids:
+    """Facets (k, m) in the numbers of their nodes among the contact nodes (n,), −1 for what is none."""
+    position = np.full(int(max(facets.max(initial=0), node.max(initial=0))) + 1, -1)
+    position[node] = np.arange(len(node))
+    return np.asarray(position[facets])
+
+
 def facet_neighbours(facets: Ids, node: Ids) -> sp.csr_matrix:
     """Which of the contact nodes (n,) share a facet: (n, n), nothing on the diagonal. facets (k, m) in all nodes."""
-    place = {int(number): i for i, number in enumerate(node)}
-    own = np.array([[place.get(int(v), -1) for v in facet] for facet in facets], np.int64).reshape(len(facets), -1)
+    own = _among(node, facets)
     row, col = (np.repeat(own, own.shape[1], axis=1).ravel(), np.tile(own, own.shape[1]).ravel())
     is_link = (row >= 0) & (col >= 0) & (row != col)
     links = sp.csr_matrix((np.ones(int(is_link.sum())), (row[is_link], col[is_link])), shape=(len(node), len(node)))
@@ -125,15 +131,13 @@ def band_of_peak(values: Array, neighbours: sp.csr_matrix, counts: NDArray[np.bo
 def rims_of(facets: Ids, node: Ids) -> Ids:
     """The rim (n,) that each contact node lies on, −1 inside: edges of one facet alone, each connected run of them
     by its number. The two ends of an outline are rims."""
-    place = {int(number): i for i, number in enumerate(node)}
-    own = np.array([[place.get(int(v), -1) for v in facet] for facet in corners_of(facets)], np.int64)
-    own = own.reshape(len(facets), -1)
+    own = _among(node, corners_of(facets))
     out = np.full(len(node), -1)
     if is_edges(facets):
         ends = np.flatnonzero(np.bincount(own[own >= 0].ravel(), minlength=len(node)) == 1)
         out[ends] = np.arange(len(ends))
         return out
-    sides = np.sort(np.stack([own, np.roll(own, -1, axis=1)], axis=2).reshape(-1, 2), axis=1)
+    sides = sides_of(own)
     sides = sides[(sides >= 0).all(axis=1)]
     edges, used = np.unique(sides, axis=0, return_counts=True)
     edges = edges[used == 1]
