@@ -157,12 +157,80 @@ def solve(
         raise typer.Exit(NOT_CONVERGED)
 
 
+@app.command()
+def settle(
+    file: Path,
+    within: Annotated[str, typer.Option(help="Share by which what is judged may still change.")] = "5%",
+    budget: Annotated[int | None, typer.Option(help="Unknowns that a mesh may have.")] = None,
+    out: Annotated[Path | None, typer.Option(help="Folder for settled.json and the results of the last mesh.")] = None,
+    resume: Annotated[Path | None, typer.Option(help="Folder of a settling to go on with.")] = None,
+    keep: Annotated[Path | None, typer.Option(help="File that the study with the found sizes is written to.")] = None,
+    as_json: Annotated[bool, typer.Option("--json")] = False,
+) -> None:
+    """Solve a study on finer and finer meshes until its verdicts change no more."""
+    from pydantic import ValidationError
+
+    from ulmek.runs.settle import Wanted, settle_study
+    from ulmek.study.preflight import require_runnable
+    from ulmek.study.settling import BUDGET, with_found
+    from ulmek.study.spoken import in_words
+
+    study = load(file)
+    try:
+        require_runnable(study)
+        wanted = Wanted(within=_share(within), budget=budget or BUDGET)
+        tell = (lambda _: None) if as_json else _say
+        settled, outcome = settle_study(study, wanted, folder=out, tell=tell, resume=resume)
+    except ValidationError:
+        fail(
+            InputError(
+                "a study is settled within a share between 0 and 100%, on a budget of unknowns.", where="--within"
+            )
+        )
+    except UlmekError as error:
+        error.message, error.hint = in_words(study, error.message), in_words(study, error.hint)
+        fail(error)
+    if keep is not None:
+        keep.write_text(with_found(study, settled.found).model_dump_json(indent=2) + "\n")
+    if as_json:
+        typer.echo(settled.model_dump_json(indent=2))
+    else:
+        _print_settled(settled)
+    if outcome.status != "solved":
+        typer.echo(f"ulmek: {outcome.where}: {outcome.message} {outcome.hint}", err=True)
+        raise typer.Exit(NOT_CONVERGED)
+
+
+def _share(written: str) -> float:
+    """``5%`` or ``0.05`` as a share."""
+    try:
+        return float(written.removesuffix("%")) / (100 if written.endswith("%") else 1)
+    except ValueError:
+        raise InputError(f"'{written}' is no share.", where="--within", hint="Write it like 5%.") from None
+
+
+def _print_settled(settled: Any) -> None:
+    for measure in settled.measures:
+        course = " → ".join("–" if v is None else f"{v.value:.4g}" for v in measure.values)
+        low, high = measure.band or (None, None)
+        limit = "" if measure.limit is None else f"goes to {measure.limit:.4g} ({low:.4g}–{high:.4g})"
+        order = "" if measure.order is None else f", order {measure.order:.1f}"
+        typer.echo(
+            f"{measure.state:9} {measure.name:44} {course} {measure.unit}  {limit}{order}  {measure.told}".rstrip()
+        )
+    for number, mesh in enumerate(settled.meshes, 1):
+        typer.echo(f"mesh {number}: {mesh.unknowns} unknowns, {mesh.seconds:.1f} s")
+    typer.echo(f"{settled.ended} All took as long as {settled.cost:.1f} solutions of the last mesh.")
+
+
 def _say(event: Any) -> None:
     if event.kind == "increment":
         s = event.summary
         typer.echo(f"step {s.step + 1}, {s.time:.0%}: converged in {s.iterations} iterations")
     elif event.kind == "cutback":
         typer.echo(f"step {event.step + 1}, {event.time:.0%}: increment halved to {event.size:.3g}")
+    elif event.kind == "settling":
+        typer.echo(f"mesh {event.mesh}")
 
 
 def _band(cell: Any) -> str:

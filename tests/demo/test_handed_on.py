@@ -1,8 +1,6 @@
 """What the command line hands on of a run, opened by programs that know nothing of Ulmek."""
 
 import re
-import subprocess
-import sys
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -11,28 +9,24 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests.demo.commands import ulmek
 from ulmek.draw.ramp import ABOVE, BELOW, BOLT_COLOUR, PART_COLOURS, RAMP, SIGNED_RAMP, rgb
 from ulmek.report.make import Wanted, write_report
-
-
-def _ulmek(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
-    command = [str(Path(sys.executable).parent / "ulmek"), *map(str, arguments)]
-    return subprocess.run(command, capture_output=True, text=True, timeout=300, check=False)
 
 
 @pytest.fixture(scope="module")
 def run(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The folder of a run of the pressed sleeve."""
     folder = tmp_path_factory.mktemp("sleeve")
-    assert _ulmek("demo", "write", "drum-sleeve", folder / "study.json").returncode == 0
-    assert _ulmek("solve", folder / "study.json", "--out", folder / "run").returncode == 0
+    assert ulmek("demo", "write", "drum-sleeve", folder / "study.json").exit_code == 0
+    assert ulmek("solve", folder / "study.json", "--out", folder / "run").exit_code == 0
     return folder / "run"
 
 
 def test_a_picture_is_drawn_with_its_legend(run: Path, tmp_path: Path) -> None:
     for name, more in (("flat", []), ("solid", ["--solid"]), ("limited", ["--limits", "0..20"])):
-        done = _ulmek("picture", run, "--out", tmp_path / f"{name}.png", "--size", "600x400", *more)
-        assert done.returncode == 0, done.stderr
+        done = ulmek("picture", run, "--out", tmp_path / f"{name}.png", "--size", "600x400", *more)
+        assert done.exit_code == 0, done.stderr
     flat, solid, limited = (np.asarray(Image.open(tmp_path / f"{n}.png")) for n in ("flat", "solid", "limited"))
     assert flat.shape[:2] == (400, 600)
     # The bore is seen through; what lies beyond limits has a colour of its own.
@@ -42,14 +36,14 @@ def test_a_picture_is_drawn_with_its_legend(run: Path, tmp_path: Path) -> None:
     assert beyond.sum() > 20 * (np.abs(flat[..., :3] / 255.0 - rgb(ABOVE)).max(axis=2) < 0.25).sum()
     assert not np.array_equal(flat, solid)
     for wrong, told in ((["--limits", "3"], "Write it like 0..250"), (["--field", "colour"], "Known: motion")):
-        done = _ulmek("picture", run, "--out", tmp_path / "no.png", *wrong)
-        assert (done.returncode, told in done.stderr) == (2, True)
+        done = ulmek("picture", run, "--out", tmp_path / "no.png", *wrong)
+        assert (done.exit_code, told in done.stderr) == (2, True)
 
 
 def test_animations_play_frame_by_frame(run: Path, tmp_path: Path) -> None:
     for kind in ("webm", "gif"):
-        done = _ulmek("animate", run, "--out", tmp_path / f"film.{kind}", "--size", "320x240", "--between", "1")
-        assert done.returncode == 0, done.stderr
+        done = ulmek("animate", run, "--out", tmp_path / f"film.{kind}", "--size", "320x240", "--between", "1")
+        assert done.exit_code == 0, done.stderr
         assert done.stdout.endswith("15 frames\n")
     with av.open(str(tmp_path / "film.webm")) as film:
         played = [frame.to_ndarray(format="rgb24").astype(float) for frame in film.decode(video=0)]
@@ -65,7 +59,7 @@ def test_animations_play_frame_by_frame(run: Path, tmp_path: Path) -> None:
         # The sleeve is pressed in, then turned: what is seen goes on from frame to frame.
         assert np.abs(frames[0] - frames[6]).mean() > 2
     assert np.abs(played[7] - turned[7]).mean() < 6
-    assert _ulmek("animate", run, "--out", tmp_path / "film.avi").returncode == 2
+    assert ulmek("animate", run, "--out", tmp_path / "film.avi").exit_code == 2
 
 
 def test_a_report_says_everything_and_is_made_twice_alike(run: Path, tmp_path: Path) -> None:
@@ -84,11 +78,11 @@ def test_a_report_says_everything_and_is_made_twice_alike(run: Path, tmp_path: P
         assert words in told, words
     assert not re.search(r"""(src|href)=["'](?!data:)""", page)
     assert (tmp_path / "one.pdf").read_bytes().startswith(b"%PDF-")
-    other = _ulmek("report", run, "--to", "html", "--chapter", "balance", "--out", tmp_path / "short.html")
-    assert other.returncode == 0, other.stderr
+    other = ulmek("report", run, "--to", "html", "--chapter", "balance", "--out", tmp_path / "short.html")
+    assert other.exit_code == 0, other.stderr
     short = (tmp_path / "short.html").read_text()
     assert ("Balance" in short, "Imprints" in short) == (True, False)
-    assert _ulmek("report", tmp_path).returncode == 2
+    assert ulmek("report", tmp_path).exit_code == 2
 
 
 def test_colours_are_those_of_the_page() -> None:

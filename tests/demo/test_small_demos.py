@@ -2,24 +2,22 @@
 
 import itertools
 import json
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 
+from tests.demo.commands import ulmek
 from ulmek.core.handcalc.rings import press_fit_pressure
 from ulmek.store.results import ResultReader
 
 
 def _report(name: str, folder: Path) -> dict[str, Any]:
-    ulmek = str(Path(sys.executable).parent / "ulmek")
     file = folder / "study.json"
-    for command in (["demo", "write", name, str(file)], ["solve", str(file), "--out", str(folder / "out")]):
-        done = subprocess.run([ulmek, *command], capture_output=True, text=True, timeout=300, check=False)
-        assert done.returncode == 0, done.stderr
+    for command in (["demo", "write", name, file], ["solve", file, "--out", folder / "out"]):
+        done = ulmek(*command)
+        assert done.exit_code == 0, done.stderr
     report = json.loads((folder / "out" / "report.json").read_text())
     assert report["status"] == "solved"
     assert report["balance"]["closing_error"] < 1e-6

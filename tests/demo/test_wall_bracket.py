@@ -7,34 +7,30 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from typer.testing import CliRunner
 
-from ulmek.cli import app
-
-
-def _ulmek(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
-    command = [str(Path(sys.executable).parent / "ulmek"), *map(str, arguments)]
-    return subprocess.run(command, capture_output=True, text=True, timeout=900, check=False)
+from tests.demo.commands import ulmek
 
 
 @pytest.fixture(scope="module")
 def document(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
     file = tmp_path_factory.mktemp("demo") / "f.json"
-    assert _ulmek("demo", "write", "wall-bracket", file).returncode == 0
+    assert ulmek("demo", "write", "wall-bracket", file).exit_code == 0
     return dict(json.loads(file.read_text()))
 
 
 def _solve(document: dict[str, Any], folder: Path) -> tuple[dict[str, Any], str]:
     file = folder / "study.json"
     file.write_text(json.dumps(document))
-    done = _ulmek("solve", file, "--out", folder / "out")
+    done = ulmek("solve", file, "--out", folder / "out")
     return json.loads((folder / "out" / "report.json").read_text()), done.stdout
 
 
 def test_default_solves_with_closed_balance(document: dict[str, Any], tmp_path: Path) -> None:
     file = tmp_path / "f.json"
     file.write_text(json.dumps(document))
-    done = _ulmek("solve", file, "--json")
+    # In a process of its own, as it is called.
+    command = [str(Path(sys.executable).parent / "ulmek"), "solve", str(file), "--json"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=900, check=False)
     assert done.returncode == 0, done.stderr
     report = json.loads(done.stdout)
     assert report["status"] == "solved"
@@ -98,7 +94,7 @@ def test_bad_input_exits_with_2_and_names_the_place(document: dict[str, Any], tm
     if fault != "missing":
         file.write_text(json.dumps(broken)[: 40 if fault == "json" else None])
     for command in ("check", "solve"):
-        done = CliRunner().invoke(app, [command, str(file)])
+        done = ulmek(command, file)
         assert done.exit_code == 2
         assert isinstance(done.exception, SystemExit)
         assert where[fault] in done.stderr

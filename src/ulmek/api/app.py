@@ -18,6 +18,7 @@ from ulmek.api import (
     meshing,
     parts,
     runs,
+    settling,
     studies,
     tables,
     vocabulary,
@@ -65,6 +66,7 @@ def create_app(home: Path) -> FastAPI:
     app.include_router(joints.router)
     app.include_router(meshing.router)
     app.include_router(runs.router)
+    app.include_router(settling.router)
     app.include_router(looking.router)
     app.include_router(along.router)
     app.include_router(handing_on.router)

@@ -6,6 +6,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, Field
 
 from ulmek.api.errors import Problem
+from ulmek.runs.settle import Wanted
 from ulmek.study.amounts import Amounts
 from ulmek.study.copies import Pattern
 from ulmek.study.items import FileUse, KindName, RecipeUse, StudyDocument
@@ -143,6 +144,13 @@ class RunInfo(BaseModel):
     note: str = ""
     increments: int = 0
     may_resume: bool = False
+    settling: Wanted | None = None
+
+
+class KeptSizes(BaseModel):
+    """The run whose found sizes of elements a study shall keep."""
+
+    run_id: int
 
 
 class RunNaming(BaseModel):

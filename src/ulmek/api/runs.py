@@ -19,6 +19,7 @@ from ulmek.core.mesh.facets import corners_of, is_edges
 from ulmek.core.review.fields import PAIR_VECTORS
 from ulmek.core.review.summary import Summary
 from ulmek.runs.events import RunEvent
+from ulmek.runs.settle import SETTLED, Wanted
 from ulmek.runs.worker import EVENTS
 from ulmek.store.checkpoints import Checkpoints
 from ulmek.store.database import ACTIVE
@@ -46,7 +47,8 @@ def run_info(ctx: Context, run: RunRecord) -> RunInfo:
     """A run with the number of its stored increments."""
     assert run.id is not None
     return RunInfo(
-        **run.model_dump(exclude={"document"}),
+        **run.model_dump(exclude={"document", "settling"}),
+        settling=Wanted.model_validate_json(run.settling) if run.settling else None,
         increments=_increments(ctx, run),
         may_resume=_may_resume(ctx, run),
     )
@@ -97,13 +99,15 @@ def resume_run(run_id: int, ctx: Ctx) -> RunInfo:
             where="run",
             hint="Run the study from the start.",
         )
-    return run_info(ctx, ctx.queue.add(run.study_id, resumed_from=run_id))
+    settling = Wanted.model_validate_json(run.settling) if run.settling else None
+    return run_info(ctx, ctx.queue.add(run.study_id, resumed_from=run_id, settling=settling))
 
 
 def _may_resume(ctx: Context, run: RunRecord) -> bool:
     assert run.id is not None
     ended = run.status in ("stopped", "failed", "not-converged")
-    return ended and bool(Checkpoints(ctx.store.run_folder(run.id)).numbers())
+    folder = ctx.store.folder_of(run)
+    return ended and ((folder / SETTLED).exists() if run.settling else bool(Checkpoints(folder).numbers()))
 
 
 @router.get("/studies/{study_id}/runs")

@@ -13,6 +13,8 @@ from typing import Any
 # Fewer things than this are not worth a second thread; more than so many chunks for each core are not worth theirs.
 LEAST = 64
 CHUNKS = 4
+# Cores that this process may use: two runs side by side have their share each.
+CORES = int(os.environ.get("ULMEK_THREADS", os.cpu_count() or 1))
 
 
 def share_out(kernel: Callable[..., Any], n: int, *arguments: Any) -> None:
@@ -20,11 +22,10 @@ def share_out(kernel: Callable[..., Any], n: int, *arguments: Any) -> None:
 
     The kernel must write only what belongs to its range, and be compiled to work without the interpreter (`nogil`).
     """
-    cores = os.cpu_count() or 1
-    if n < LEAST or cores == 1:
+    if n < LEAST or CORES == 1:
         kernel(0, n, *arguments)
         return
-    chunks = min(n // (LEAST // 2), CHUNKS * cores)
+    chunks = min(n // (LEAST // 2), CHUNKS * CORES)
     ends = [n * i // chunks for i in range(chunks + 1)]
     list(_hands(os.getpid()).map(lambda first, last: kernel(first, last, *arguments), ends[:-1], ends[1:]))
 
@@ -32,4 +33,4 @@ def share_out(kernel: Callable[..., Any], n: int, *arguments: Any) -> None:
 @cache
 def _hands(_process: int) -> ThreadPoolExecutor:
     """Threads of this process: those of the one it was forked from do not live on in it."""
-    return ThreadPoolExecutor(os.cpu_count() or 1, thread_name_prefix="elements")
+    return ThreadPoolExecutor(CORES, thread_name_prefix="elements")

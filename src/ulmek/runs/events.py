@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from ulmek.core.review.summary import Summary
+from ulmek.study.settling import Settled
 
 
 class _Event(BaseModel):
@@ -75,6 +76,14 @@ class Converged(_Event):
     kept: bool = True
 
 
+class Settling(_Event):
+    """A mesh of a study that is being settled begins, counted from 1; what those before gave."""
+
+    kind: Literal["settling"] = "settling"
+    mesh: int
+    settled: Settled
+
+
 class Ended(_Event):
     """The run is over."""
 
@@ -85,4 +94,6 @@ class Ended(_Event):
     hint: str = ""
 
 
-RunEvent = Annotated[Phase | Resumed | StepBegan | Iterated | CutBack | Converged | Ended, Field(discriminator="kind")]
+RunEvent = Annotated[
+    Phase | Resumed | StepBegan | Iterated | CutBack | Converged | Settling | Ended, Field(discriminator="kind")
+]

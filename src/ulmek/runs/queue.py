@@ -20,6 +20,7 @@ from pathlib import Path
 
 from ulmek.core.errors import UnknownNameError
 from ulmek.runs.events import Ended
+from ulmek.runs.settle import Wanted
 from ulmek.runs.worker import EVENTS, OUTCOME, STOP, WORKER_MODULE, Job
 from ulmek.store.database import Store
 from ulmek.store.records import RunRecord, now
@@ -84,9 +85,11 @@ class RunQueue:
         """How the queue is now."""
         return QueueState(self._thread.is_alive(), self._running, tuple(self._unrecorded), self._trouble)
 
-    def add(self, study_id: int, *, resumed_from: int | None = None) -> RunRecord:
-        """Queue a run of the study as it stands, from the start or from the last checkpoint of another run."""
-        run = self.store.add_run(study_id, resumed_from=resumed_from)
+    def add(self, study_id: int, *, resumed_from: int | None = None, settling: Wanted | None = None) -> RunRecord:
+        """Queue a run of the study as it stands, from the start or from the last checkpoint of another run; or one that
+        settles it, from the start or from the mesh that another was at."""
+        wanted = settling.model_dump_json() if settling is not None else ""
+        run = self.store.add_run(study_id, resumed_from=resumed_from, settling=wanted)
         self._wake.set()
         return run
 
@@ -139,7 +142,8 @@ class RunQueue:
         try:
             folder.mkdir(parents=True)
             (folder / "study.ulmek.json").write_text(self.store.whole_study(run).model_dump_json())
-            end = self._solved(process, Job(str(folder), earlier, run.study_id))
+            settling = json.loads(run.settling) if run.settling else None
+            end = self._solved(process, Job(str(folder), earlier, run.study_id, settling))
         except Exception as error:
             end = _failed(f"the run could not be carried out: {error}.", hint="Free the disk, and run again.")
         finally:

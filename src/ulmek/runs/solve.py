@@ -1,7 +1,6 @@
 """Solve one study from start to end: the one path that the worker, the command line and `verify` share."""
 
 import json
-import os
 import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, field
@@ -15,8 +14,10 @@ from ulmek.core.model import Step
 from ulmek.core.review.beams import section_forces
 from ulmek.core.review.pair_fields import pair_fields
 from ulmek.core.review.recover import Recovered, StressRecovery, von_mises
+from ulmek.core.review.refine import RunEnd
 from ulmek.core.review.summary import Summary, summarise
 from ulmek.core.review.trust import Known, known_of
+from ulmek.core.shared_out import CORES
 from ulmek.core.solve.choice import SolutionPath, choose_path
 from ulmek.core.solve.condensed_path import CondensedPath
 from ulmek.core.solve.history import Increment, Landmark, StepRecord, solve_history
@@ -31,12 +32,12 @@ from ulmek.study.translate import translate
 Tell = Callable[[RunEvent], None]
 
 # Uncontrolled threads of BLAS and the sparse solver turned 0.3 s into 9 s on two cores.
-THREADS = int(os.environ.get("ULMEK_THREADS", min(4, os.cpu_count() or 1)))
+THREADS = min(4, CORES)
 
 
 @dataclass
 class Outcome:
-    """What a solved (or stopped) study gives besides its result file."""
+    """What a solved (or stopped) study gives besides its result file. end: its last increment."""
 
     status: Literal["running", "solved", "not-converged"]
     message: str = ""
@@ -51,6 +52,7 @@ class Outcome:
     path_reason: str = ""
     unknowns: int = 0
     joint_unknowns: int = 0
+    end: RunEnd | None = None
 
 
 class Kept:
@@ -102,6 +104,7 @@ class _Storyteller:
         recovered = self.recovery.recover(increment)
         summary = summarise(self.path, increment, recovered, self.known)
         self.last = (increment, recovered, summary)
+        self.outcome.end = RunEnd(self.path, increment, recovered, self.known, summary)
         kept = increment.time == 1.0 or record.increments % self.every[increment.step] == 0
         if kept:
             self.keep_last()

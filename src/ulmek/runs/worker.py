@@ -17,9 +17,11 @@ import time
 import traceback
 from dataclasses import asdict, dataclass
 from pathlib import Path
+from typing import Any
 
 from ulmek.core.errors import StoppedError, UlmekError
 from ulmek.runs.events import Ended, Phase, RunEvent
+from ulmek.runs.settle import Wanted, settle_study
 from ulmek.runs.solve import Kept, report_of, solve_study, write_report
 from ulmek.study.items import read_study
 from ulmek.study.preflight import require_runnable
@@ -31,11 +33,13 @@ EVENTS, OUTCOME, STOP, LOG = "events.jsonl", "outcome.json", "stop", "worker.log
 
 @dataclass(frozen=True)
 class Job:
-    """A run's folder, that of the run whose last checkpoint it goes on from, if any, and the study it belongs to."""
+    """A run's folder, that of the run whose last checkpoint it goes on from, if any, the study it belongs
+    to, and of one that settles it within what and up to what."""
 
     folder: str
     resume: str | None = None
     study: int | None = None
+    settling: dict[str, Any] | None = None
 
     def line(self) -> bytes:
         """As it is told to a worker."""
@@ -62,11 +66,17 @@ def work(job: Job, kept: Kept | None = None) -> Ended:
             tell(Phase(phase="check"))
             require_runnable(study)
             resume = Path(job.resume) if job.resume else None
-            outcome = solve_study(study, folder=folder, tell=tell, resume=resume, kept=kept)
+            told = ""
+            if job.settling is not None:
+                wanted = Wanted.model_validate(job.settling)
+                settled, outcome = settle_study(study, wanted, folder=folder, tell=tell, resume=resume)
+                told = settled.ended
+            else:
+                outcome = solve_study(study, folder=folder, tell=tell, resume=resume, kept=kept)
+            outcome.end = None
             write_report(folder, report_of(study, outcome))
-            end = Ended(
-                status=outcome.status, message=outcome.message, where=outcome.where, hint=outcome.hint,
-            )  # fmt: skip
+            message = outcome.message or told
+            end = Ended(status=outcome.status, message=message, where=outcome.where, hint=outcome.hint)
         except StoppedError as error:
             end = Ended(status="stopped", message=error.message)
         except UlmekError as error:

@@ -249,13 +249,14 @@ class Store:
             s.delete(record)
             s.commit()
 
-    def add_run(self, study_id: int, *, resumed_from: int | None = None) -> RunRecord:
-        """Queue a run of the study as it stands."""
+    def add_run(self, study_id: int, *, resumed_from: int | None = None, settling: str = "") -> RunRecord:
+        """Queue a run of the study as it stands; see `RunRecord`."""
         with self.writing() as s:
             study = _get(s, StudyRecord, study_id, "study")
             run = RunRecord(
-                study_id=study_id, revision=study.revision, document=study.document, resumed_from=resumed_from
-            )
+                study_id=study_id, revision=study.revision, document=study.document, resumed_from=resumed_from,
+                settling=settling,
+            )  # fmt: skip
             s.add(run)
             s.commit()
             return run

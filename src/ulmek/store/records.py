@@ -51,7 +51,8 @@ class EditRecord(SQLModel, table=True):
 class RunRecord(SQLModel, table=True):
     """One solution of one revision of a study. ``folder``: of its events and results, within the folder of runs.
 
-    ``name`` and ``note``: what people call it and say of it.
+    ``name`` and ``note``: what people call it and say of it. ``settling``: of a run that settles the study, within what
+    and up to what (JSON, see `runs.settle.Wanted`).
     """
 
     __table_args__ = {"sqlite_autoincrement": True}
@@ -67,6 +68,7 @@ class RunRecord(SQLModel, table=True):
     hint: str = ""
     name: str = Field(default="", sa_column_kwargs={"server_default": ""})
     note: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    settling: str = Field(default="", sa_column_kwargs={"server_default": ""})
     document: str = Field(sa_column=Column(Text, nullable=False))
     created: datetime = Field(default_factory=now)
     started: datetime | None = None

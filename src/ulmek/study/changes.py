@@ -45,12 +45,18 @@ def _leaves(value: Any, place: str = "") -> dict[str, Any]:
     within: list[tuple[Any, Any]] = []
     if isinstance(value, dict):
         within = list(value.items())
+    elif isinstance(value, list) and value and all(isinstance(inner, list) and _is_point(inner) for inner in value):
+        return {place: f"{len(value)} points"}
     elif isinstance(value, list) and any(isinstance(inner, dict | list) for inner in value):
         within = list(enumerate(value, 1))
     if within:
         parts = [_leaves(inner, f"{place} {str(key).replace('_', ' ')}".strip()) for key, inner in within]
         return {key: leaf for part in parts for key, leaf in part.items()}
     return {} if value in (None, [], {}) else {place: value}
+
+
+def _is_point(values: list[Any]) -> bool:
+    return all(isinstance(v, float) for v in values)
 
 
 def _said(value: Any) -> str:

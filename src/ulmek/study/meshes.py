@@ -15,7 +15,6 @@ from ulmek.core.errors import InputError, StoppedError, UlmekError, UnknownNameE
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.recipes import Solid
 from ulmek.core.geometry.revolved import CORE
-from ulmek.core.mesh.edges import EdgeSizes
 from ulmek.core.mesh.free import mesh_free
 from ulmek.core.mesh.plane import split_into_triangles, with_mid_sides
 from ulmek.core.mesh.solid import mesh_flat, mesh_solid
@@ -144,15 +143,25 @@ def _made(part: Part, section: bool) -> VolumeMesh:
     if is_free_form(use) and not section:
         assert part.recipe.file is not None
         located(place, _require_free, part)
-        mesh = located(place, aside, part.name, _free_mesh, part.recipe.file, size, settings.per_turn, sizes, edges)
+        points = np.vstack([np.array(spots).reshape(-1, 4), np.array(settings.found).reshape(-1, 4)])
+        free: dict[str, Any] = {
+            "size": size,
+            "per_turn": settings.per_turn,
+            "face_sizes": sizes,
+            "edge_sizes": edges,
+            "spots": points,
+        }
+        mesh = located(place, aside, part.name, _free_mesh, part.recipe.file, free)
     else:
         solid = _patterned(solid_of_use(use, part.id), settings)
         own = swept_of_file(use) if part.recipe.file is not None else None
-        points = np.array(spots).reshape(-1, 4)
+        points, found = np.array(spots).reshape(-1, 4), np.array(settings.found).reshape(-1, 4)
         if own is not None:
-            points[:, :3] = (points[:, :3] - own.shift) @ own.rotation
+            for placed in (points, found):
+                placed[:, :3] = (placed[:, :3] - own.shift) @ own.rotation
         common = {
             "size": size, "face_sizes": sizes, "edge_sizes": edges, "per_turn": settings.per_turn, "spots": points,
+            "found": found,
         }  # fmt: skip
         if section:
             mesh = located(place, _section_mesh, solid, settings, common)
@@ -173,20 +182,16 @@ def _made(part: Part, section: bool) -> VolumeMesh:
 def _require_free(part: Part) -> None:
     if part.mesh.elements != "tets":
         raise InputError("a free-form solid has tetrahedra only.", where="elements", hint="Choose tetrahedra.")
-    if part.mesh.spots:
-        raise InputError("a free-form solid has no finer spots.", where="spots", hint="Refine a face.")
     if part.mesh.through:
         raise InputError("a free-form solid has no layers.", where="through", hint="Give sizes of faces.")
     if part.recipe.kept != "whole":
         raise InputError("a free-form solid is not cut here.", where="recipe/kept", hint="Cut it where it was drawn.")
 
 
-def _free_mesh(file: FileUse, size: float, per_turn: int, sizes: dict[str, float], edges: EdgeSizes) -> VolumeMesh:
+def _free_mesh(file: FileUse, wanted: dict[str, Any]) -> VolumeMesh:
     """Tetrahedra of a free-form solid."""
     report("reading", 0.0)
-    return mesh_free(
-        free_shape(file), size=size, per_turn=per_turn, face_sizes=sizes, edge_sizes=edges, progress=report
-    )
+    return mesh_free(free_shape(file), **wanted, progress=report)
 
 
 def _patterned(solid: Solid, settings: MeshSettings) -> Solid:

@@ -40,7 +40,8 @@ def made_piece(whole: Part, piece: Part, use: FileUse, is_cut: Callable[[Array],
     was_free = whole.recipe.file is not None and whole.recipe.file.content is not None
     elements = "tets" if use.shape is None else "bricks" if was_free else whole.mesh.elements
     plain = whole.mesh.model_copy(update={
-        "faces": {}, "edges": {}, "spots": [], "layers": None, "layer_ratio": 1.0, "through": {}, "elements": elements,
+        "faces": {}, "edges": {}, "spots": [], "found": [],
+        "layers": None, "layer_ratio": 1.0, "through": {}, "elements": elements,
     })  # fmt: skip
     new = piece.model_copy(update={"mesh": plain, "recipe": RecipeUse(kind="file", file=use), "regions": []})
     mesh, before = part_mesh(new), part_mesh(whole)

@@ -31,7 +31,7 @@ def unresolved(study: StudyDocument, model: Model, interfaces: list[PairInterfac
         # A shank in its hole bears only when the joint has slipped.
         if use.meant == "to-carry-nothing" or purpose_of(study, use) == "bolted":
             continue
-        hertz = _hertz(model, pair.side_a, pair.side_b, force) if force > 0 and pair.side_b else None
+        hertz = hertz_of(model, pair.side_a, pair.side_b, force) if force > 0 and pair.side_b else None
         if hertz is None:
             continue
         width = 2 * min(hertz.short, hertz.half_width)
@@ -47,8 +47,9 @@ def unresolved(study: StudyDocument, model: Model, interfaces: list[PairInterfac
     return found
 
 
-def _hertz(model: Model, a: tuple[Face, ...], b: tuple[Face, ...], force: float) -> Hertz | None:
-    """The contact of two sides by Hertz; None where they are not lines, points or crossed cylinders that touch so."""
+def hertz_of(model: Model, a: tuple[Face, ...], b: tuple[Face, ...], force: float) -> Hertz | None:
+    """The contact of two sides under a ``force`` (N) by Hertz; None where they are not lines, points or crossed
+    cylinders that touch so."""
     bodies = [model.bodies[model.body_index(side[0].body)] for side in (a, b)]
     if model.space == "axisymmetric" or {body.name for body in bodies} & model.beam_bodies:
         return None

@@ -4,7 +4,6 @@ import itertools
 
 import numpy as np
 
-from ulmek.core.errors import InputError
 from ulmek.study.copies import copied_part
 from ulmek.study.items import Part, Patch, StudyDocument
 from ulmek.study.meshes import no_face, part_mesh
@@ -23,11 +22,9 @@ def finer_at(study: StudyDocument, part_id: str, copy: int, at: tuple[float, flo
 
     Raises
     ------
-    UnknownNameError : no such part or copy. InputError : a free-form solid, which has no such points.
+    UnknownNameError : no such part or copy.
     """
     index, part = copied_part(study, part_id, copy)
-    if part.recipe.file is not None and part.recipe.file.content is not None:
-        raise InputError("a free-form solid has no finer points.", where="mesh/spots", hint="Refine a face.")
     value = {
         "at": _own_place(part, copy, at),
         "size": f"{FINER * value_of(part.mesh.size, 'length'):.4g} mm",

@@ -11,7 +11,8 @@ STIFFNESS = YOUNG / (1 - POISSON**2) / 2
 FORCE = 4 * STIFFNESS * CONTACT**3 / (3 * RADIUS)
 
 
-def _document(method: str) -> dict[str, Any]:
+def crossed_document(method: str) -> dict[str, Any]:
+    """The study: pressed along y, a quarter by symmetry in x and z."""
     study = base_document("hertz-crossed", "Hertz, crossed")
     study["materials"][0]["yield_stress"] = "9000 MPa"
     size = {"diameter": 2 * RADIUS, "thickness": 8, "sector": 90}
@@ -42,7 +43,7 @@ def _spots(fine: float) -> list[dict[str, Any]]:
 
 def hertz_crossed(solve: Solve) -> list[Check]:
     """Equal crossed cylinders touch as a ball of radius R on a flat (Hertz 1882): p0 = 3P/(2πa²), a³ = 3PR/4E*."""
-    return [check for method in METHODS for check in _checks(solve(_document(method)), method)]
+    return [check for method in METHODS for check in _checks(solve(crossed_document(method)), method)]
 
 
 def _checks(solved: Solved, method: str) -> list[Check]:

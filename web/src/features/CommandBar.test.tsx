@@ -20,16 +20,16 @@ afterEach(cleanup);
 
 function bar(more: Partial<StudyInfo> = {}) {
   const asked = answering(() => ({ body: studyAt(2, STUDY) }));
-  const run = vi.fn();
+  const [run, settle] = [vi.fn(), vi.fn()];
   const place = memoryLocation({ path: "/studies/1/review", record: true });
   const { Wrapper } = withCache([studyAt(1, STUDY)]);
   render(
     <Router hook={place.hook}>
-      <CommandBar info={{ ...studyAt(1, STUDY), ...more }} onRun={run} />
+      <CommandBar info={{ ...studyAt(1, STUDY), ...more }} onRun={run} onSettle={settle} />
     </Router>,
     { wrapper: Wrapper },
   );
-  return { asked, run, place };
+  return { asked, run, settle, place };
 }
 const options = () => screen.queryAllByRole("listitem").map((li) => li.textContent ?? "");
 
@@ -48,7 +48,7 @@ test("every item of every kind is reached by its name and by what it is", async 
 });
 
 test("views and actions are found among them, with the keys and the pointer", async () => {
-  const { run, asked, place } = bar();
+  const { run, settle, asked, place } = bar();
   await userEvent.click(screen.getByRole("button", { name: /Find or do/ }));
   expect(options()[0]).toContain("Check and run");
   await userEvent.keyboard("{ArrowDown}{ArrowDown}{ArrowUp}{Enter}");
@@ -58,6 +58,9 @@ test("views and actions are found among them, with the keys and the pointer", as
   expect(options()).toEqual(["Check and run action"]);
   await userEvent.click(screen.getByText("Check and run"));
   expect(run).toHaveBeenCalledTimes(1);
+  await userEvent.keyboard("{Control>}k{/Control}");
+  await userEvent.type(await screen.findByRole("textbox", { name: "Find or do" }), "settle{Enter}");
+  expect(settle).toHaveBeenCalledTimes(1);
   await userEvent.keyboard("{Control>}k{/Control}");
   await userEvent.type(await screen.findByRole("textbox", { name: "Find or do" }), "shelf{Enter}");
   expect(place.history.at(-1)).toBe("/");

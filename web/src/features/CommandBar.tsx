@@ -15,14 +15,16 @@ import { ShortcutsPage } from "./ShortcutsPage";
 type Action = Command & { kind: string; detail?: string | null | undefined };
 
 /** Ctrl K: reach every view, every item and the main actions by typing. */
-export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void }) {
+type Props = { info: StudyInfo; onRun: () => void; onSettle: () => void };
+
+export function CommandBar({ info, onRun, onSettle }: Props) {
   const [open, setOpen] = useState(false);
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const chosen = useRef(false);
   const isOpen = useRef(false);
   const [showsKeys, setShowsKeys] = useState(false);
-  const actions = useActions(info, onRun, () => setShowsKeys(true));
+  const actions = useActions(info, onRun, onSettle, () => setShowsKeys(true));
   const found = actions.filter((a) => `${a.kind} ${a.label}`.toLowerCase().includes(text.toLowerCase())).slice(0, 12);
 
   const show = (wanted: boolean) => {
@@ -113,7 +115,7 @@ export function CommandBar({ info, onRun }: { info: StudyInfo; onRun: () => void
   );
 }
 
-function useActions(info: StudyInfo, onRun: () => void, showKeys: () => void): Action[] {
+function useActions(info: StudyInfo, onRun: () => void, onSettle: () => void, showKeys: () => void): Action[] {
   const [, go] = useLocation();
   const { select } = useSelection();
   const { undo, redo } = useEdits(info.id);
@@ -136,6 +138,7 @@ function useActions(info: StudyInfo, onRun: () => void, showKeys: () => void): A
       act({ key: "run", label: "Check and run", go: onRun }),
       { ...act({ key: "undo", label: "Undo", keys: "Ctrl Z", go: () => undo.mutate() }), detail: info.undo },
       { ...act({ key: "redo", label: "Redo", keys: "Ctrl Shift Z", go: () => redo.mutate() }), detail: info.redo },
+      act({ key: "settle", label: "Settle: mesh finer until verdicts stay", go: onSettle }),
       ...offered.map(act),
       act({ key: "keys", label: "Keys", keys: "?", go: showKeys }),
       act({ key: "units", label: "Units that values are read in", go: () => useUnits.getState().ask(true) }),
@@ -145,5 +148,5 @@ function useActions(info: StudyInfo, onRun: () => void, showKeys: () => void): A
       view("Shelf", "/"),
       ...namedKinds().flatMap(items),
     ];
-  }, [info, go, select, undo, redo, onRun, offered, showKeys]);
+  }, [info, go, select, undo, redo, onRun, onSettle, offered, showKeys]);
 }

@@ -1,14 +1,16 @@
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { Link, useLocation } from "wouter";
 
 import { ApiProblem } from "@/api/client";
 import { useEdits, usePreflight, useStartRun, useStudy } from "@/api/hooks";
+import { useSettle } from "@/api/settling";
 import { Button } from "@/ui/Button";
 
 import { Bench } from "./bench/Bench";
 import { CommandBar } from "./CommandBar";
 import { Review } from "./review/Review";
 import { RunView } from "./run/RunView";
+import { SettleDialog } from "./run/SettleDialog";
 import { useSelection } from "./selection";
 
 const VIEWS = [
@@ -17,11 +19,15 @@ const VIEWS = [
   { key: "review", label: "Review" },
 ] as const;
 
+const SETTLES = "Solve the study on finer and finer meshes until its verdicts stay";
+
 /** One study: its head with views, undo and run, and the view itself. */
 export function StudyPage({ id, view }: { id: number; view: string }) {
   const study = useStudy(id);
   const { undo, redo } = useEdits(id);
   const start = useStartRun(id);
+  const settle = useSettle(id);
+  const [isSettling, setSettling] = useState(false);
   const [, go] = useLocation();
   const preflight = usePreflight(id, study.data?.revision);
   const { select } = useSelection();
@@ -96,7 +102,10 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
             </Link>
           ))}
         </nav>
-        <CommandBar info={info} onRun={run} />
+        <CommandBar info={info} onRun={run} onSettle={() => setSettling(true)} />
+        <Button disabled={!mayRun || settle.isPending} title={mayRun ? SETTLES : why} onClick={() => setSettling(true)}>
+          Settle…
+        </Button>
         <Button
           tone="main"
           disabled={!mayRun || start.isPending}
@@ -106,6 +115,15 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
           Check and run
         </Button>
       </header>
+      {isSettling && (
+        <SettleDialog
+          onClose={() => setSettling(false)}
+          onSettle={(wanted) => {
+            setSettling(false);
+            settle.mutate(wanted, { onSuccess: () => go(`/studies/${id}/run`) });
+          }}
+        />
+      )}
       <main className="flex min-h-0 flex-1 flex-col">
         {view === "run" ? (
           <RunView info={info} runId={undefined} />

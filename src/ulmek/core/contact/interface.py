@@ -24,7 +24,7 @@ Array = NDArray[np.float64]
 # coefficients grow without bound as the cover vanishes.
 SLIVER = 0.05
 WORST_CONDITION = 1e5
-# Nodes with a weight below this share of the mean are merged into a neighbour of their facet.
+# Nodes with a weight below this share of what is theirs of their facets are merged into a neighbour.
 TINY_WEIGHT = 1e-2
 
 
@@ -95,7 +95,7 @@ def build_interface(
     integrated, area, gap = _integrated_rows(nodes, quads_a, quads_b, overlap, facet)
     active = np.flatnonzero(area > 0)
     corners = quads_a[:, : corner_count(quads_a)]
-    merge, kept = _merge_tiny(area, active, np.unique(corners) if every_node else active, corners)
+    merge, kept = _merge_tiny(area, active, np.unique(corners) if every_node else active, corners, facet)
     integrated = merge @ integrated
     area, gap = merge @ area, merge @ gap
     frame = _frames(nodes, quads_a, kept, _symmetric(model, turned=turned))
@@ -269,15 +269,17 @@ def _integrated_rows(
 
 
 def _merge_tiny(
-    area: Array, active: NDArray[np.int64], listed: NDArray[np.int64], quads: NDArray[np.int64]
+    area: Array, active: NDArray[np.int64], listed: NDArray[np.int64], quads: NDArray[np.int64], facet: Array
 ) -> tuple[sp.csr_matrix, NDArray[np.int64]]:
     """Operator (n_kept × n_nodes) that adds rows of tiny weight to the heaviest node of their facets.
 
-    What is left of the ``listed`` nodes is kept.
+    What is left of the ``listed`` nodes is kept. facet (k,): areas of the quads, which nodes may be of any size beside.
     """
     tiny = np.zeros(len(area), bool)
     if len(active):
-        tiny[active] = area[active] < TINY_WEIGHT * area[active].mean()
+        share = np.broadcast_to((facet / quads.shape[1])[:, None], quads.shape)
+        own = np.bincount(quads.ravel(), share.ravel(), minlength=len(area))
+        tiny[active] = area[active] < TINY_WEIGHT * own[active]
     target = np.arange(len(area))
     for quad in quads[tiny[quads].any(axis=1)]:
         heavy = quad[np.argmax(area[quad])]

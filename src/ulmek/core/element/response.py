@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from ulmek.core.element.family import Family
 from ulmek.core.material.law import ELASTIC, INTERNAL, RUBBER, Law, stress_at
 from ulmek.core.shared_out import share_out
+from ulmek.core.small_matrices import eliminate, inverse_of, product
 
 Array = NDArray[np.float64]
 Space = Literal["solid", "plane-strain", "plane-stress", "axisymmetric"]
@@ -128,60 +129,6 @@ def _respond_all(first, last, start, quadrature, law, work, out, bad):  # type: 
 
 
 @njit(cache=True)
-def _inverse(a, out):  # type: ignore[no-untyped-def] # pragma: no cover
-    """Inverse of a 2×2 or 3×3 matrix into ``out``; gives the determinant."""
-    if len(a) == 2:
-        det = a[0, 0] * a[1, 1] - a[0, 1] * a[1, 0]
-        out[0, 0], out[0, 1] = a[1, 1] / det, -a[0, 1] / det
-        out[1, 0], out[1, 1] = -a[1, 0] / det, a[0, 0] / det
-        return det
-    c0 = a[1, 1] * a[2, 2] - a[1, 2] * a[2, 1]
-    c1 = a[1, 2] * a[2, 0] - a[1, 0] * a[2, 2]
-    c2 = a[1, 0] * a[2, 1] - a[1, 1] * a[2, 0]
-    det = a[0, 0] * c0 + a[0, 1] * c1 + a[0, 2] * c2
-    out[0, 0], out[1, 0], out[2, 0] = c0 / det, c1 / det, c2 / det
-    out[0, 1] = (a[0, 2] * a[2, 1] - a[0, 1] * a[2, 2]) / det
-    out[1, 1] = (a[0, 0] * a[2, 2] - a[0, 2] * a[2, 0]) / det
-    out[2, 1] = (a[0, 1] * a[2, 0] - a[0, 0] * a[2, 1]) / det
-    out[0, 2] = (a[0, 1] * a[1, 2] - a[0, 2] * a[1, 1]) / det
-    out[1, 2] = (a[0, 2] * a[1, 0] - a[0, 0] * a[1, 2]) / det
-    out[2, 2] = (a[0, 0] * a[1, 1] - a[0, 1] * a[1, 0]) / det
-    return det
-
-
-@njit(cache=True)
-def _eliminate(a, b):  # type: ignore[no-untyped-def] # pragma: no cover
-    """Solve ``a x = b`` for all columns of b in place, by Gauss with row pivots; False when a is singular."""
-    n = len(a)
-    for k in range(n):
-        pivot = k
-        for i in range(k + 1, n):
-            if abs(a[i, k]) > abs(a[pivot, k]):
-                pivot = i
-        if not abs(a[pivot, k]) > 0.0:
-            return False
-        if pivot != k:
-            for j in range(n):
-                a[k, j], a[pivot, j] = a[pivot, j], a[k, j]
-            for j in range(b.shape[1]):
-                b[k, j], b[pivot, j] = b[pivot, j], b[k, j]
-        for i in range(k + 1, n):
-            factor = a[i, k] / a[k, k]
-            if factor != 0.0:
-                for j in range(k + 1, n):
-                    a[i, j] -= factor * a[k, j]
-                for j in range(b.shape[1]):
-                    b[i, j] -= factor * b[k, j]
-    for k in range(n - 1, -1, -1):
-        for j in range(b.shape[1]):
-            value = b[k, j]
-            for i in range(k + 1, n):
-                value -= a[k, i] * b[i, j]
-            b[k, j] = value / a[k, k]
-    return True
-
-
-@njit(cache=True)
 def fill_shapes(xyz, quadrature, space, thickness, shapes):  # type: ignore[no-untyped-def] # pragma: no cover
     """Gradients of shape functions and modes and the volume of every Gauss point; False when folded."""
     shape, local, local0, rule, mode_local = quadrature
@@ -192,7 +139,7 @@ def fill_shapes(xyz, quadrature, space, thickness, shapes):  # type: ignore[no-u
         for i in range(dim):
             for j in range(dim):
                 jacobian[i, j] += local0[a, i] * xyz[a, j]
-    det0 = _inverse(jacobian, inverse0)
+    det0 = inverse_of(jacobian, inverse0)
     fine = det0 > 0
     for g in range(n_gauss):
         jacobian[:] = 0.0
@@ -202,7 +149,7 @@ def fill_shapes(xyz, quadrature, space, thickness, shapes):  # type: ignore[no-u
             for i in range(dim):
                 for j in range(dim):
                     jacobian[i, j] += local[g, a, i] * xyz[a, j]
-        det = _inverse(jacobian, inverse)
+        det = inverse_of(jacobian, inverse)
         fine = fine and det > 0
         weight[g] = rule[g] * det * thickness
         if space == _AXISYMMETRIC:
@@ -292,7 +239,7 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
                 mode_rows[g, 2, n_inc * dim + g] = 1.0
         if large:
             # Plane stress: the thickness strain is a mode, so the area change alone is checked.
-            det_f[g] = _inverse(f[g], dummy)
+            det_f[g] = inverse_of(f[g], dummy)
             if det_f[g] <= 0:
                 return True
     dilatation = 0.0
@@ -300,21 +247,24 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
         dilatation = (volume * det_f).sum() / volume.sum() - 1.0
     tangents = np.empty((n_gauss, 6, 6))
     k_aa, amplitude = np.zeros((nk, nk)), modes.copy()
-    residual = np.zeros(nk)
+    residual, strain, d_m = np.zeros(nk), np.empty(6), np.empty((6, nk))
     for step in range(MOST_MODE_STEPS):
         size = 0.0
         residual[:] = 0.0
         k_aa[:] = 0.0
         for g in range(n_gauss):
-            strain = base[g] + mode_rows[g] @ amplitude if nk > 0 else base[g].copy()
+            for r in range(6):
+                strain[r] = base[g, r]
+                for i in range(nk):
+                    strain[r] += mode_rows[g, r, i] * amplitude[i]
             stress_at(law, strain, dilatation, internal[g], internal_out[g], stress[g], tangents[g])
             if nk > 0:
-                weighted = volume[g] * stress[g]
                 for i in range(nk):
                     for r in range(6):
-                        residual[i] += mode_rows[g, r, i] * weighted[r]
-                        size += abs(mode_rows[g, r, i] * weighted[r])
-                d_m = tangents[g] @ mode_rows[g]
+                        part = mode_rows[g, r, i] * volume[g] * stress[g, r]
+                        residual[i] += part
+                        size += abs(part)
+                product(tangents[g], mode_rows[g], d_m)
                 for i in range(nk):
                     for r in range(6):
                         b = mode_rows[g, r, i] * volume[g]
@@ -323,7 +273,7 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
                                 k_aa[i, j] += b * d_m[r, j]
         if nk == 0 or (step > 0 and (law.number == ELASTIC or np.abs(residual).sum() <= 1e-12 * size)):
             break
-        if not _eliminate(k_aa, residual.reshape(-1, 1)):
+        if not eliminate(k_aa, residual.reshape(-1, 1)):
             return True
         amplitude -= residual
     modes_out[:] = amplitude
@@ -350,21 +300,17 @@ def _add_tangent(work, shapes, both_rows, stress, tangents, k_aa, tangent):  # t
     space, large = work.space, work.large
     n_gauss, n, dim = gradient.shape
     nd, nk = rows.shape[2], mode_rows.shape[2]
-    k_au = np.zeros((nk, nd))
+    # All Gauss points at once: two products of a library, where one for each point costs more than its work.
+    weighted = np.empty((n_gauss, 6, nd))
     for g in range(n_gauss):
-        db = tangents[g] @ rows[g]
-        for i in range(nd):
-            for r in range(6):
-                b = rows[g, r, i] * volume[g]
-                if b != 0.0:
-                    for j in range(nd):
-                        tangent[i, j] += b * db[r, j]
-        for i in range(nk):
-            for r in range(6):
-                b = mode_rows[g, r, i] * volume[g]
-                if b != 0.0:
-                    for j in range(nd):
-                        k_au[i, j] += b * db[r, j]
+        product(tangents[g], rows[g], weighted[g])
+        for r in range(6):
+            for j in range(nd):
+                weighted[g, r, j] *= volume[g]
+    answers = weighted.reshape(n_gauss * 6, nd)
+    tangent += rows.reshape(n_gauss * 6, nd).T @ answers
+    k_au = mode_rows.reshape(n_gauss * 6, nk).T @ answers
+    for g in range(n_gauss):
         if large:
             s = stress[g]
             for a in range(n):
@@ -381,7 +327,7 @@ def _add_tangent(work, shapes, both_rows, stress, tangents, k_aa, tangent):  # t
                         tangent[a * dim, b * dim] += volume[g] * s[2] * hoop[g, a] * hoop[g, b]
     if nk > 0:
         solved = k_au.copy()
-        if not _eliminate(k_aa, solved):
+        if not eliminate(k_aa, solved):
             return False
         for r in range(nk):
             for i in range(nd):
@@ -395,10 +341,10 @@ def _add_tangent(work, shapes, both_rows, stress, tangents, k_aa, tangent):  # t
 def _add_dilatation(f, det_f, volume, rows, bulk, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
     """``κ/V h hᵀ`` with ``h = ∂v/∂u``: stiffness of the mean dilatation."""
     nd = rows.shape[2]
-    h, inverse, cauchy = np.zeros(nd), np.empty((3, 3)), np.empty(6)
+    h, c, inverse, cauchy = np.zeros(nd), np.empty((3, 3)), np.empty((3, 3)), np.empty(6)
     for g in range(len(volume)):
-        c = f[g].T @ f[g]
-        _inverse(c, inverse)
+        product(f[g].T, f[g], c)
+        inverse_of(c, inverse)
         cauchy[0], cauchy[1], cauchy[2] = inverse[0, 0], inverse[1, 1], inverse[2, 2]
         cauchy[3], cauchy[4], cauchy[5] = inverse[0, 1], inverse[1, 2], inverse[2, 0]
         for i in range(nd):
@@ -417,5 +363,8 @@ def _push_forward(f, det_f, s):  # type: ignore[no-untyped-def] # pragma: no cov
     full[0, 1] = full[1, 0] = s[3]
     full[1, 2] = full[2, 1] = s[4]
     full[2, 0] = full[0, 2] = s[5]
-    true = f @ full @ f.T / det_f
+    half, true = np.empty((3, 3)), np.empty((3, 3))
+    product(f, full, half)
+    product(half, f.T, true)
+    true /= det_f
     s[0], s[1], s[2], s[3], s[4], s[5] = true[0, 0], true[1, 1], true[2, 2], true[0, 1], true[1, 2], true[2, 0]

@@ -7,6 +7,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from ulmek.core.small_matrices import inverse_of, product
+
 Array = NDArray[np.float64]
 
 # Internal values of a material point: plastic strain (6), back stress (6), equivalent plastic strain.
@@ -145,11 +147,11 @@ def _rubber(constants, strain, dilatation, stress, tangent):  # type: ignore[no-
     c[0, 1] = c[1, 0] = strain[3]
     c[1, 2] = c[2, 1] = strain[4]
     c[2, 0] = c[0, 2] = strain[5]
-    det = np.linalg.det(c)
-    inverse = np.linalg.inv(c)
+    inverse, square = np.empty((3, 3)), np.empty((3, 3))
+    det = inverse_of(c, inverse)
     j = np.sqrt(det)
     i1 = c[0, 0] + c[1, 1] + c[2, 2]
-    square = c @ c
+    product(c, c, square)
     i2 = (i1 * i1 - square[0, 0] - square[1, 1] - square[2, 2]) / 2
     a, b, p = 2 * c10 * det ** (-1 / 3), 2 * c01 * det ** (-2 / 3), bulk * dilatation * j
     one = np.eye(3)

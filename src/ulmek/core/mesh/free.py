@@ -1,6 +1,7 @@
 """Free-form solids to second-order tetrahedra: a skin on the true surface, points within, Delaunay, mended."""
 
 import itertools
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +13,17 @@ from ulmek.core.geometry.kernel import Patch, Shape
 from ulmek.core.geometry.recognise import face_names
 from ulmek.core.geometry.winding import winding
 from ulmek.core.mesh.edges import EdgeSizes, no_edge
-from ulmek.core.mesh.surface import Progress, SurfaceMesh, apart, local_size, mesh_surface, silent, steps
+from ulmek.core.mesh.size import NO_SPOTS
+from ulmek.core.mesh.surface import (
+    GROWTH,
+    Progress,
+    SurfaceMesh,
+    apart,
+    local_size,
+    mesh_surface,
+    silent,
+    steps,
+)
 from ulmek.core.mesh.tet_quality import Improver
 from ulmek.core.mesh.tets import TET_EDGES, with_middles
 from ulmek.core.mesh.volume import VolumeMesh, check_mesh
@@ -27,7 +38,11 @@ FROM_SKIN, JITTER = 0.62, 0.03
 WANTED, LEAST = 14.0, 5.0
 # Attempts to bring the skin into the tetrahedra, and meshes tried, each finer by the factor.
 RECOVERIES, ATTEMPTS, FINER = 8, 3, 0.8
+# Points of one lattice want sizes up to so many times its spacing: those of the next begin there.
+NEXT = 1.17
 MOST_TETS = 2_000_000
+# Points of a lattice over the whole box of a solid, at most.
+MOST_POINTS = 1_500_000
 # Thin walls make elements as small as they are thick, but no smaller than this share of the size.
 THINNEST = 8.0
 # Least det J of a curved element over that of the straight one.
@@ -44,10 +59,12 @@ def mesh_free(
     per_turn: int = 24,
     face_sizes: dict[str, float] | None = None,
     edge_sizes: EdgeSizes | None = None,
+    spots: Array = NO_SPOTS,
     progress: Progress = silent,
 ) -> VolumeMesh:
     """Ten-node tetrahedra of about ``size`` (mm), finer where the solid is round, where its walls are thin, on
-    ``face_sizes`` of named faces and along ``edge_sizes`` between two (mm); faces are named as the solid's are.
+    ``face_sizes`` of named faces and along ``edge_sizes`` between two (mm), and around ``spots`` (k, 4): x, y, z and
+    the size wanted there (mm) on the skin, from which the inside grows. Faces are named as the solid's are.
     ``progress`` is told the stage and the share done.
 
     Raises
@@ -64,24 +81,36 @@ def mesh_free(
     problem = MeshError("no attempt was made.")
     for attempt in range(ATTEMPTS):
         try:
-            return _attempt(shape, size * FINER**attempt, per_turn, face_sizes or {}, edge_sizes or {}, progress)
+            wanted = _Wanted(size * FINER**attempt, per_turn, face_sizes or {}, edge_sizes or {}, spots)
+            return _attempt(shape, wanted, progress)
         except MeshError as error:
             problem = error
     raise problem
 
 
-def _attempt(
-    shape: Shape, size: float, per_turn: int, face_sizes: dict[str, float], edge_sizes: EdgeSizes, progress: Progress
-) -> VolumeMesh:
+@dataclass(frozen=True)
+class _Wanted:
+    """Sizes wanted; see `mesh_free`."""
+
+    size: float
+    per_turn: int
+    faces: dict[str, float]
+    edges: EdgeSizes
+    spots: Array
+
+
+def _attempt(shape: Shape, wanted: _Wanted, progress: Progress) -> VolumeMesh:
+    size = wanted.size
     surfaces = [kernel.surface_of(f) for f in kernel.faces_of(shape)]
     names = face_names(surfaces)
-    own_sizes = np.array([face_sizes.get(n, np.inf) for n in names])
-    edges = _edges_by_number(shape, names, edge_sizes)
+    own_sizes = np.array([wanted.faces.get(n, np.inf) for n in names])
+    edges = _edges_by_number(shape, names, wanted.edges)
 
     def skin_of(sizes: Array) -> SurfaceMesh:
         return mesh_surface(
-            shape, size=size, per_turn=per_turn, face_sizes=list(sizes), edge_sizes=edges, progress=progress
-        )
+            shape, size=size, per_turn=wanted.per_turn, face_sizes=list(sizes), edge_sizes=edges, spots=wanted.spots,
+            progress=progress,
+        )  # fmt: skip
 
     skin = skin_of(own_sizes)
     thin = np.maximum(wall_thickness(skin, len(names)), size / THINNEST)
@@ -137,15 +166,24 @@ def _inner_points(skin: SurfaceMesh, size: float) -> Array:
     near_nodes = cKDTree(skin.nodes)
     low, high = skin.nodes.min(axis=0), skin.nodes.max(axis=0)
     kept = []
-    for step in steps(size, float(np.quantile(spans, 0.01))):
+    for step in steps(size, min(size, float(np.quantile(spans, 0.01)))):
         # Neighbours of a body-centred lattice of period a are 0.87 a apart.
         period = step / 0.87
-        axes = [np.arange(a + period / 4, b, period) for a, b in zip(low, high, strict=True)]
+        begin, end = low + period / 4, high
+        if np.prod(end - begin) > MOST_POINTS * period**3:
+            # A lattice too large to look all through: nothing is so fine beyond the reach of what is fine enough.
+            fine_enough = middles[spans <= NEXT * step]
+            if not len(fine_enough):
+                continue
+            skipped = np.floor((fine_enough.min(axis=0) - NEXT * step / GROWTH - begin) / period)
+            begin = begin + period * np.maximum(skipped, 0.0)
+            end = np.minimum(high, fine_enough.max(axis=0) + NEXT * step / GROWTH)
+        axes = [np.arange(a, b, period) for a, b in zip(begin, end, strict=True)]
         grid = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)
         points = np.vstack([grid, grid + period / 2])
         points += rng.normal(0.0, JITTER * step, points.shape)
         fine, far = local_size(points, tree, spans, size, step)
-        fits = (fine <= 1.17 * step) & (fine > step / 1.17) & (far > FROM_SKIN * fine)
+        fits = (fine <= NEXT * step) & (fine > step / NEXT) & (far > FROM_SKIN * fine)
         points, fine = points[fits], fine[fits]
         apart_from_nodes = near_nodes.query(points)[0] > FROM_SKIN * fine
         points, fine = points[apart_from_nodes], fine[apart_from_nodes]

@@ -36,11 +36,13 @@ def mesh_revolved(
     per_turn: int = PER_TURN,
     spots: Array = NO_SPOTS,
     corners: Array = NO_SPOTS[:, :3],
+    found: Array = NO_SPOTS,
 ) -> VolumeMesh:
     """Bricks of about ``size`` (mm), ``per_turn`` or more round the axis; ``face_sizes`` of named faces (mm).
 
     ``spots`` (k, 4), x, y, z and size, may lie on the axis alone: the mesh is alike all round. ``corners`` (k, 3):
-    radius, height and size of finer places of the profile.
+    radius, height and size of finer places of the profile. ``found`` (k, 4): finer places anywhere; the mesh becomes as
+    fine all round.
 
     Raises
     ------
@@ -48,12 +50,14 @@ def mesh_revolved(
     """
     # Chords along the profile and round the axis both cut off a ball: the profile has the finer ones.
     along = round(1.25 * per_turn)
+    spots, off_axis = _by_axis(solid, spots, found)
     flat = mesh_partition(
         solid.partition, size=size, face_sizes=face_sizes or {}, per_turn=along,
-        spots=np.vstack([_spots_of_profile(solid, spots), corners]),
+        spots=np.vstack([_spots_of_profile(solid, spots), corners, off_axis]),
     )  # fmt: skip
     widest = float(flat.nodes[:, 0].max())
-    turns = enough(max(per_turn, 2 * np.pi * widest / size / 2) / 8) * 8
+    round_found = float((2 * np.pi * off_axis[:, 0] / off_axis[:, 2]).max(initial=0.0))
+    turns = enough(max(per_turn, 2 * np.pi * widest / size / 2, round_found / 2) / 8) * 8
     names = [r.name for r in solid.partition.regions]
     outer = flat.quads[np.array(names)[flat.region] != CORE]
     if len(outer) * turns > MOST_BRICKS:
@@ -82,6 +86,15 @@ def mesh_revolved(
     mesh = _kept(mesh, solid.kept)
     check_mesh(mesh)
     return mesh
+
+
+def _by_axis(solid: RevolvedSolid, spots: Array, found: Array) -> tuple[Array, Array]:
+    """Spots on the axis, with those found within the core, and the others found (m, 3): radius, height and size."""
+    radius = np.hypot(found[:, 0], found[:, 1])
+    core = 0.0 if solid.core is None else next(s for s in solid.core.outer if s.name == CORE_SIDE).start[0]
+    inside = radius < core
+    on_axis = np.column_stack([np.zeros((int(inside.sum()), 2)), found[inside, 2:]])
+    return np.vstack([spots, on_axis]), np.column_stack([radius, found[:, 2:]])[~inside]
 
 
 def _spots_of_profile(solid: RevolvedSolid, spots: Array) -> Array:

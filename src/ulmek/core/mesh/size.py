@@ -58,7 +58,7 @@ class SizeField:
     sizes: NDArray[np.float64]
 
     def __call__(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Size at ``points`` (n, 2), mm."""
+        """Size at ``points`` (n, 2) or (n, 3), as places are, mm."""
         h = np.full(len(points), self.largest)
         for size in np.unique(self.sizes):
             tree = cKDTree(self.places[self.sizes == size])

@@ -13,6 +13,7 @@ from ulmek.core.errors import MeshError
 from ulmek.core.geometry import kernel
 from ulmek.core.geometry.kernel import Edge, Patch, Shape
 from ulmek.core.mesh.pave import inside, triangulate
+from ulmek.core.mesh.size import NO_SPOTS, SizeField
 
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
@@ -27,8 +28,8 @@ FEWEST_ROUND_A_CIRCLE = 8
 # Lattices of one face are shifted from those of the one before by these shares of a step: of a golden section, so that
 # no two faces have theirs alike.
 SHIFT = np.array([0.6180339887, 0.3819660113])
-# Points along an edge at which its size is looked up.
-GRADING = 400
+# Points along an edge, and along the sides of a face's box, at which sizes are looked up.
+GRADING, LOOKS = 400, 120
 # Round faces are at most so many times finer than wanted; sizes grow by this share of the way from what is fine, in
 # steps of this factor.
 FINEST, GROWTH, STEP = 12.0, 0.35, 1.35
@@ -71,10 +72,12 @@ def mesh_surface(
     per_turn: int = 24,
     face_sizes: Sequence[float] | None = None,
     edge_sizes: dict[tuple[int, int], float] | None = None,
+    spots: Array = NO_SPOTS,
     progress: Progress = silent,
 ) -> SurfaceMesh:
     """Triangles of about ``size`` (mm), ``per_turn`` or more to the turn of what is round, on each face no larger than
-    its one of ``face_sizes``, along edges between two faces (by number) than ``edge_sizes``.
+    its one of ``face_sizes``, along edges between two faces (by number) than ``edge_sizes``, and finer around ``spots``
+    (k, 4): x, y, z and the size wanted there (mm).
 
     Raises
     ------
@@ -90,7 +93,9 @@ def mesh_surface(
     for (one, other), own in (edge_sizes or {}).items():
         for index in set(patches[one].edges) & set(patches[other].edges):
             finest[index] = min(finest[index], own)
-    shares = _graded(edges, [_size_along(e, float(h), per_turn) for e, h in zip(edges, finest, strict=True)])
+    around = SizeField(size, spots[:, :3], spots[:, 3])
+    along = [_size_along(e, float(h), per_turn) for e, h in zip(edges, finest, strict=True)]
+    shares = _graded(edges, along, around)
     samples = [e.sampled(own) for e, own in zip(edges, shares, strict=True)]
     nodes, of_edge = _numbered([points for _, points in samples], size)
     parameters = [t for t, _ in samples]
@@ -105,7 +110,7 @@ def mesh_surface(
     count = len(nodes)
     for index, patch in enumerate(patches):
         progress(f"face {index + 1} of {len(patches)}", 0.4 * index / len(patches))
-        fresh, found = _filled(patch, parameters, of_edge, nodes, wanted[index], index)
+        fresh, found = _filled(patch, parameters, of_edge, nodes, wanted[index], index, around)
         found = np.where(found >= len(nodes), found - len(nodes) + count, found)
         points.append(fresh)
         count += len(fresh)
@@ -125,8 +130,9 @@ def _size_along(edge: Edge, size: float, per_turn: int) -> float:
     return max(min(size, 2 * np.pi * edge.radius / per_turn), size / FINEST) if edge.length else size
 
 
-def _graded(edges: list[Edge], sizes: list[float]) -> list[Array]:
-    """Shares of the length at which each edge is cut: as fine as wanted, and growing from finer edges that it meets."""
+def _graded(edges: list[Edge], sizes: list[float], around: SizeField) -> list[Array]:
+    """Shares of the length at which each edge is cut: as fine as wanted, also ``around`` places, and growing from finer
+    edges that it meets."""
     ends = [e.sampled(np.array([0.0, 1.0]))[1] for e in edges]
     every = np.array(ends).reshape(-1, 3)
     own = np.repeat([h if e.length else np.inf for e, h in zip(edges, sizes, strict=True)], 2)
@@ -141,6 +147,7 @@ def _graded(edges: list[Edge], sizes: list[float]) -> list[Array]:
         along = np.linspace(0, 1, GRADING) * edge.length
         first, last = np.minimum(finest[2 * i : 2 * i + 2], size)
         wanted = np.minimum(size, np.minimum(first + GROWTH * along, last + GROWTH * (edge.length - along)))
+        wanted = np.minimum(wanted, around(edge.sampled(along / edge.length)[1]))
         steps_so_far = np.concatenate([[0.0], np.cumsum((1 / wanted[1:] + 1 / wanted[:-1]) / 2 * np.diff(along))])
         is_turn = np.isfinite(edge.radius) and edge.length > 5 * edge.radius
         count = max(FEWEST_ROUND_A_CIRCLE if is_turn else 1, int(np.ceil(steps_so_far[-1] - 1e-9)))
@@ -165,13 +172,19 @@ def _numbered(lines: list[Array], size: float) -> tuple[Array, list[Ids]]:
 
 
 def _filled(
-    patch: Patch, parameters: list[Array], of_edge: list[Ids], nodes: Array, size: float, index: int
+    patch: Patch,
+    parameters: list[Array],
+    of_edge: list[Ids],
+    nodes: Array,
+    size: float,
+    index: int,
+    around: SizeField,
 ) -> tuple[Array, Ids]:
     """New nodes inside a face, and its triangles; new nodes count on from ``nodes``."""
     borders = patch.borders(parameters)
     scale = patch.scale(np.vstack([uv for _, uv in borders]))
     flat, node, rims = _rim([(of_edge[i], uv * scale) for i, uv in borders], size)
-    inner = _inside(patch, flat, nodes[node], rims, scale, size, index)
+    inner = _inside(patch, flat, nodes[node], rims, scale, size, index, around)
     at, n_rim = np.vstack([flat, inner]), len(flat)
     found, at = triangulate(at, n_rim, rims, f"face {index + 1}")
     space = np.vstack([nodes[node], patch.points(at[n_rim:] / scale)])
@@ -218,8 +231,11 @@ def _rim(borders: list[tuple[Ids, Array]], size: float) -> tuple[Array, Ids, Ids
     return np.array(points), np.array(node), np.array(rims)
 
 
-def _inside(patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, size: float, index: int) -> Array:
-    """Points of lattices within the rim, apart from it and from each other in space, finer towards a fine rim.
+def _inside(
+    patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, size: float, index: int, around: SizeField
+) -> Array:
+    """Points of lattices within the rim, apart from it and from each other in space, finer towards a fine rim and
+    ``around`` places.
 
     Every face has its lattices elsewhere: alike on both sides of a wall they would make flat tetrahedra across it.
     """
@@ -233,7 +249,8 @@ def _inside(patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, si
     tree, spans = cKDTree(middles[real]), spans[real]
     low, high = flat.min(axis=0), flat.max(axis=0)
     kept: list[Array] = []
-    for step in steps(size, float(spans.min())):
+    finest = max(float(spans.min()), size / FINEST)
+    for step in steps(size, min(finest, float(around(patch.points(_spread(flat) / scale)).min()))):
         rows = np.arange(low[1] + off[1] * step * np.sqrt(3) / 2, high[1], step * np.sqrt(3) / 2)
         columns = np.arange(low[0] - step + off[0] * step, high[0], step)
         if not len(rows) or not len(columns):
@@ -246,6 +263,7 @@ def _inside(patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, si
             continue
         points = patch.points(lattice / scale)
         fine, far = local_size(points, tree, spans, size, step)
+        fine = np.minimum(fine, around(points))
         fits = (fine <= step * np.sqrt(STEP)) & (fine > step / np.sqrt(STEP)) & (far > FROM_EDGE * fine)
         kept.append(np.column_stack([lattice, points, fine])[fits])
     if not kept:
@@ -254,9 +272,15 @@ def _inside(patch: Patch, flat: Array, space: Array, rims: Ids, scale: Array, si
     return found[apart(found[:, 2:5], found[:, 5]), :2]
 
 
+def _spread(flat: Array) -> Array:
+    """Points all over the box of a face's rim, `LOOKS` by `LOOKS`."""
+    axes = [np.linspace(a, b, LOOKS) for a, b in zip(flat.min(axis=0), flat.max(axis=0), strict=True)]
+    return np.stack(np.meshgrid(*axes), axis=-1).reshape(-1, 2)
+
+
 def steps(size: float, finest: float) -> list[float]:
     """Spacings of lattices from ``size`` down to the finest, the finest first."""
-    count = max(0, int(np.ceil(np.log(size / max(finest, size / FINEST)) / np.log(STEP))))
+    count = max(0, int(np.ceil(np.log(size / finest) / np.log(STEP))))
     return [size / STEP**k for k in range(count, -1, -1)]
 
 

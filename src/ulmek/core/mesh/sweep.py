@@ -165,12 +165,12 @@ def _levels(
     heights, layer_of = [solid.layers[0].bottom], []
     for index, layer in enumerate(solid.layers):
         at = np.linspace(layer.bottom, layer.top, 513)
-        wanted = np.full(len(at), size)
+        given = counts.get(index)
+        wanted = np.full(len(at), size if given is None else (layer.top - layer.bottom) / given)
         for z, fine in spots[:, 2:]:
             wanted = np.minimum(wanted, fine + GROWTH * np.abs(at - z))
         walked = np.concatenate([[0.0], np.cumsum((1 / wanted[1:] + 1 / wanted[:-1]) / 2 * np.diff(at))])
-        natural = max(2, nearest_count(float(walked[-1])))
-        n = counts.get(index, natural)
+        n = max(given or 2, nearest_count(float(walked[-1])))
         shares = np.linspace(0, 1, n + 1)
         if index == 0 and ratio != 1.0 and n > 1:
             # Heights grow as a geometric series from the first to ``ratio`` times the first.

@@ -35,6 +35,11 @@ class SingularPlace:
     nodes: Ids
     around: Ids
 
+    @property
+    def key(self) -> str:
+        """What tells it from the others of a model, on any mesh."""
+        return f"{self.kind} {self.name}"
+
 
 @dataclass(frozen=True)
 class _Skin:

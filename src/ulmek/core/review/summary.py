@@ -121,7 +121,7 @@ def summarise(path: Path, increment: Increment, fields: Recovered, known: Known)
     """Summary of one increment with its nodal ``fields``; known: from the start, see there."""
     model = path.model
     mises = von_mises(fields.stress)
-    stress = _Judged(model, increment, fields, mises, known)
+    stress = Judged(model, increment, fields, mises, known)
     moved = np.linalg.norm(increment.state.u[: model.offsets()[-1]], axis=1)
     b = balance_of(path.system.constraints, model, increment)
     return Summary(
@@ -144,7 +144,7 @@ def summarise(path: Path, increment: Increment, fields: Recovered, known: Known)
 
 
 def _parts(
-    path: Path, increment: Increment, fields: Recovered, stress: "_Judged", moved: Array
+    path: Path, increment: Increment, fields: Recovered, stress: "Judged", moved: Array
 ) -> dict[str, PartSummary]:
     model = path.model
     limit, offsets, mises = _yield_at_nodes(model), model.offsets(), stress.mises
@@ -183,7 +183,7 @@ def _far(nodes: Array, u: Array) -> tuple[float, float]:
 
 
 def _pairs(
-    path: Path, increment: Increment, fields: Recovered, stress: "_Judged", known: Known
+    path: Path, increment: Increment, fields: Recovered, stress: "Judged", known: Known
 ) -> dict[str, PairSummary]:
     model, limit, mises = path.model, _yield_at_nodes(path.model), stress.mises
     out = {}
@@ -230,7 +230,7 @@ def _safety(body: Body, stress: float, plastic: float) -> float | None:
     return limit / stress if limit is not None and stress > 0 else None
 
 
-class _Judged:
+class Judged:
     """Von Mises stress at the nodes as it is judged: with what bears it, its error, and where it is singular."""
 
     def __init__(self, model: Model, increment: Increment, fields: Recovered, mises: Array, known: Known) -> None:

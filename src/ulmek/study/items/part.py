@@ -136,6 +136,12 @@ class Spot(Item):
     size: Length
 
 
+# A point of the part's own axes (mm) and the element size there (mm).
+FoundSize = tuple[Coordinate, Coordinate, Coordinate, Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]]
+# Points of one part at which settling may ask for finer elements.
+MOST_FOUND = 500
+
+
 class MeshSettings(Item):
     """Wanted element size, finer named faces, edges and spots, elements per turn of an arc, layers of the first slab.
 
@@ -148,12 +154,15 @@ class MeshSettings(Item):
     ``elements``: bricks, or wedges or second-order tetrahedra cut from them; in a plane study 4-node quads, or 6-node
     triangles cut from them. ``second-order``: 8-node quads of a plane study. ``beam``: a straight part of one
     outline as a beam along its z axis, whose outline still touches other parts.
+
+    ``found``: where settling found that the mesh has to be finer; each grows away as a spot does.
     """
 
     size: Length
     faces: dict[str, Length] = Field(default_factory=dict)
     edges: dict[EdgeName, Length] = Field(default_factory=dict)
     spots: Annotated[list[Spot], Field(max_length=50)] = Field(default_factory=list)
+    found: Annotated[list[FoundSize], Field(max_length=MOST_FOUND)] = Field(default_factory=list)
     per_turn: Annotated[int, Field(ge=8, le=96)] = 24
     layers: Annotated[int, Field(ge=1, le=200)] | None = None
     layer_ratio: Annotated[float, Field(ge=0.02, le=50)] = 1.0

@@ -2,6 +2,7 @@ import type { PartUse } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
+import { figure } from "@/ui/format";
 import { tell } from "@/ui/notices";
 import { type EditFn, put } from "./edits";
 import { Three } from "./Three";
@@ -9,6 +10,7 @@ import { Three } from "./Three";
 /** Points of a part around which its mesh is finer. */
 export function Spots({ part, path, onEdit }: { part: PartUse; path: string; onEdit: EditFn }) {
   const spots = part.mesh.spots ?? [];
+  const found = part.mesh.found ?? [];
   const at = `${path}/mesh/spots`;
   return (
     <Section title="Finer around points, in the part's own axes">
@@ -50,6 +52,17 @@ export function Spots({ part, path, onEdit }: { part: PartUse; path: string; onE
       >
         Add a point
       </Button>
+      {found.length > 0 && (
+        <p className="flex items-center justify-between gap-2 border-t border-line pt-1.5">
+          <span>
+            {found.length} finer {found.length === 1 ? "point" : "points"} found by settling, down to{" "}
+            {figure(Math.min(...found.map((f) => f[3])))} mm
+          </span>
+          <Button onClick={() => tell(onEdit([put(`${path}/mesh/found`, [])], `Sizes found for ${part.name} let go`))}>
+            Let them go
+          </Button>
+        </p>
+      )}
     </Section>
   );
 }

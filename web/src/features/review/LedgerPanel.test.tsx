@@ -4,6 +4,8 @@ import { afterEach, expect, test, vi } from "vitest";
 
 import type { Ledger, LedgerCell } from "@/api/client";
 
+import { SETTLED } from "@/tests/settled";
+
 import { LedgerPanel } from "./LedgerPanel";
 
 afterEach(cleanup);
@@ -46,6 +48,21 @@ test("a cell shows its value and verdict, and puts its field on the stage", asyn
   await userEvent.click(screen.getByRole("button", { name: /25 % open, 50 % sliding, 25 % sticking/ }));
   expect(show).toHaveBeenLastCalledWith({ kind: "pair", pair: "seat", field: "status" });
   expect(screen.getByRole("button", { name: /^Seat, Pressure/ }).getAttribute("aria-pressed")).toBe("true");
+});
+
+test("a cell of a settled study shows its course over the meshes", () => {
+  render(
+    <LedgerPanel
+      ledger={LEDGER}
+      settled={SETTLED}
+      shown={{ kind: "pair", pair: "seat", field: "gap" }}
+      onShow={vi.fn()}
+    />,
+  );
+  const course = screen.getByRole("img", { hidden: true, name: /^On 2 meshes: 80.0, 81.3 MPa; goes to 81.7/ });
+  expect(course.querySelectorAll("circle")).toHaveLength(2);
+  expect(screen.getByRole("button", { name: /^Seat, Pressure/ }).title).toContain("On 2 meshes");
+  expect(screen.getByRole("button", { name: /^Seat, Sliding/ }).title).not.toContain("meshes");
 });
 
 test("rounding is no value, and a value that is not known is a dash", () => {

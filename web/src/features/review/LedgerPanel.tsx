@@ -1,9 +1,10 @@
-import type { Ledger, LedgerCell, LedgerRow } from "@/api/client";
+import type { Ledger, LedgerCell, LedgerRow, Settled, SettledMeasure } from "@/api/client";
 import { inChosenUnits, standsFor } from "@/api/units";
 import { figure } from "@/ui/format";
 import { useFilter } from "@/ui/useFilter";
 
 import type { Shown } from "./fields";
+import { MeshCourse, courseText } from "./MeshCourse";
 import { Sparkline } from "./Sparkline";
 import { COLOURS } from "@/ui/colours";
 
@@ -28,10 +29,10 @@ const NARROW = 0.02;
 /** What is smaller is nothing, in any unit of the ledger. */
 const ROUNDING = 1e-6;
 
-type Props = { ledger: Ledger; shown: Shown; onShow: (next: Shown) => void };
+type Props = { ledger: Ledger; settled?: Settled | null; shown: Shown; onShow: (next: Shown) => void };
 
 /** The ledger: pairs and parts against pressure, penetration, sliding and yield, each with verdict and trend. */
-export function LedgerPanel({ ledger, shown, onShow }: Props) {
+export function LedgerPanel({ ledger, settled, shown, onShow }: Props) {
   const [rows, filter] = useFilter(ledger.rows, (row) => row.name, "Find in the ledger");
   return (
     <div className="px-3 pb-3" data-testid="ledger">
@@ -69,6 +70,7 @@ export function LedgerPanel({ ledger, shown, onShow }: Props) {
                   row={row}
                   column={column}
                   cell={cell}
+                  course={settled?.measures?.find((m) => m.row === row.id && m.column === column)}
                   on={next !== undefined && same(next, shown)}
                   onClick={next && (() => onShow(next))}
                 />
@@ -102,12 +104,14 @@ function CellButton({
   row,
   column,
   cell,
+  course,
   on,
   onClick,
 }: {
   row: LedgerRow;
   column: Column;
   cell: LedgerCell;
+  course: SettledMeasure | undefined;
   on: boolean;
   onClick: (() => void) | undefined;
 }) {
@@ -120,7 +124,7 @@ function CellButton({
       type="button"
       disabled={!onClick}
       onClick={onClick}
-      title={verdict}
+      title={course ? `${verdict} ${courseText(course)}` : verdict}
       aria-pressed={on}
       data-grade={cell.grade}
       className={`rounded px-1 py-0.5 text-left ${on ? "bg-verdigris-pale outline outline-2 outline-verdigris" : "enabled:hover:bg-paper"}`}
@@ -138,7 +142,7 @@ function CellButton({
         </span>
       )}
       <span aria-hidden className="flex items-center justify-between">
-        <Sparkline values={cell.trend} grade={cell.grade} />
+        {course ? <MeshCourse measure={course} /> : <Sparkline values={cell.trend} grade={cell.grade} />}
         <span className={`text-[12px] ${TONE[cell.grade]}`}>{MARK[cell.grade]}</span>
       </span>
     </button>

@@ -3,6 +3,7 @@ import * as THREE from "three";
 
 import { ApiProblem, type RunInfo, type StudyInfo } from "@/api/client";
 import { isActive, useHistory, useLedger, useRunDocument, useRunScene, useRuns } from "@/api/hooks";
+import { useSettled } from "@/api/settling";
 import { standsFor } from "@/api/units";
 import { Board, boardHeight } from "@/features/board/Board";
 import { bodyName, partOf } from "@/features/items";
@@ -58,6 +59,7 @@ export function Review({ info }: { info: StudyInfo }) {
   const [chosenRun, setChosenRun] = useState<number>();
   const withResults = (runs.data ?? []).filter((r) => r.increments > 0);
   const run = withResults.find((r) => r.id === chosenRun) ?? withResults[0];
+  const settled = useSettled(run, false);
   const solved = useRunDocument(run?.id);
   const history = useHistory(run?.id, run?.increments ?? 0);
   const count = history.data?.length ?? 0;
@@ -144,7 +146,7 @@ export function Review({ info }: { info: StudyInfo }) {
         </span>
       </div>
       <Notes run={run} latest={runs.data?.[0]} problem={ledger.error} />
-      {ledger.data && <LedgerPanel ledger={ledger.data} shown={shown} onShow={setChosen} />}
+      {ledger.data && <LedgerPanel ledger={ledger.data} settled={settled.data} shown={shown} onShow={setChosen} />}
     </div>
   );
   const isStatus = shown.field === "status";

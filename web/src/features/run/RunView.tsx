@@ -3,13 +3,16 @@ import { Link } from "wouter";
 
 import type { StudyInfo } from "@/api/client";
 import { isActive, useResumeRun, useRuns, useStartRun, useStopRun } from "@/api/hooks";
+import { useKeepSizes, useSettled } from "@/api/settling";
 import { useRunEvents } from "@/api/useRunEvents";
 import { Button } from "@/ui/Button";
 import { duration } from "@/ui/format";
+import { useNotices } from "@/ui/notices";
 
 import { LastState } from "./LastState";
 import { Plot } from "./Plot";
 import { progressOf, shareDone, tell } from "./story";
+import { SettledTable } from "./SettledTable";
 import { StoryList } from "./StoryList";
 import { COLOURS } from "@/ui/colours";
 
@@ -22,6 +25,8 @@ const WORDS: Record<string, string> = {
   failed: "failed",
 };
 
+const KEPT = "The sizes that were found are those of the study now.";
+
 /** One run as it goes: its story beside the plots and the last converged state. */
 export function RunView({ info, runId }: { info: StudyInfo; runId: number | undefined }) {
   const runs = useRuns(info.id);
@@ -29,6 +34,9 @@ export function RunView({ info, runId }: { info: StudyInfo; runId: number | unde
   const start = useStartRun(info.id);
   const stop = useStopRun(info.id);
   const resume = useResumeRun(info.id);
+  const keep = useKeepSizes(info.id);
+  const told = useNotices((s) => s.add);
+  const settled = useSettled(run, run !== undefined && isActive(run.status));
   const events = useRunEvents(run?.id);
   const steps = useMemo(() => info.document.steps ?? [], [info.document.steps]);
   const lines = useMemo(
@@ -86,10 +94,19 @@ export function RunView({ info, runId }: { info: StudyInfo; runId: number | unde
           )}
           {run.may_resume && (
             <Button disabled={resume.isPending} onClick={() => resume.mutate(run.id)}>
-              Resume from increment {run.increments}
+              {run.settling ? "Go on with the mesh it was at" : `Resume from increment ${run.increments}`}
             </Button>
           )}
           {!active && <Button onClick={() => start.mutate()}>Run again</Button>}
+          {settled.data && Object.keys(settled.data.found ?? {}).length > 0 && !active && (
+            <Button
+              disabled={keep.isPending}
+              title="Make the mesh of the study as fine as was found"
+              onClick={() => keep.mutate(run.id, { onSuccess: () => told({ tone: "good", text: KEPT }) })}
+            >
+              Keep these sizes
+            </Button>
+          )}
           {run.increments > 0 && (
             <Link
               href={`/studies/${info.id}/review`}
@@ -101,7 +118,11 @@ export function RunView({ info, runId }: { info: StudyInfo; runId: number | unde
         </span>
       </header>
       <StoryList lines={lines} active={active} />
-      <LastState study={info.document} runId={run.id} kept={progress.kept} />
+      {run.settling && settled.data ? (
+        <SettledTable settled={settled.data} active={active} />
+      ) : (
+        <LastState study={info.document} runId={run.id} kept={progress.kept} />
+      )}
       <div className="col-span-2 flex min-h-0 border-t border-line bg-paper">
         <Plot
           title="Change per iteration (settled below 10⁻⁸)"

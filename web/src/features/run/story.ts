@@ -49,6 +49,8 @@ export function tell(events: RunEvent[], stepNames: string[]): Line[] {
         detail:
           "This is how sliding or opening parts are followed. It is a concern only when it repeats down to the least increment.",
       });
+    } else if (event.kind === "settling") {
+      lines.push({ key, tone: "plain", text: `Mesh ${event.mesh} begins.` });
     } else if (event.kind === "resumed") {
       lines.push({
         key,
@@ -92,7 +94,8 @@ function phaseText(event: Extract<RunEvent, { kind: "phase" }>): Pick<Line, "tex
 }
 
 function endText(event: Extract<RunEvent, { kind: "end" }>): Pick<Line, "text" | "tone" | "detail"> {
-  if (event.status === "solved") return { tone: "good", text: `Solved in ${duration(event.seconds ?? 0)}.` };
+  if (event.status === "solved")
+    return { tone: "good", text: `Solved in ${duration(event.seconds ?? 0)}.`, detail: event.message };
   if (event.status === "stopped")
     return {
       tone: "watch",
