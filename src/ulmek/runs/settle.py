@@ -65,18 +65,18 @@ def settle_study(
                 raise
             settled.ended = f"Mesh {settled.planned} could not be solved: {error.message}"
             break
-        if latest.status != "solved" or latest.end is None:
+        if latest.status != "solved":
             settled.ended = f"Mesh {settled.planned} did not converge: {latest.message}"
             outcome = outcome if settled.meshes else latest
             break
         outcome = latest
         _take_over(folder)
-        elements = sum(len(b.mesh.cells) for b in latest.end.path.model.bodies)
+        elements = sum(len(b.mesh.cells) for b in latest.ends[0].path.model.bodies)
         mesh = SolvedMesh(unknowns=latest.unknowns, elements=elements, seconds=time.perf_counter() - began)
-        judge.take(latest.end, latest.summaries, mesh)
+        judge.take(latest.ends, latest.summaries, mesh)
         keep_settled(folder, settled)
-        following = judge.next_study(latest.end)
-        latest.end = None
+        following = judge.next_study()
+        latest.ends.clear()
         if following is None:
             break
         now = following

@@ -37,7 +37,7 @@ THREADS = min(4, CORES)
 
 @dataclass
 class Outcome:
-    """What a solved (or stopped) study gives besides its result file. end: its last increment."""
+    """What a solved (or stopped) study gives besides its result file. ends: the last increment of each step."""
 
     status: Literal["running", "solved", "not-converged"]
     message: str = ""
@@ -52,7 +52,7 @@ class Outcome:
     path_reason: str = ""
     unknowns: int = 0
     joint_unknowns: int = 0
-    end: RunEnd | None = None
+    ends: dict[int, RunEnd] = field(default_factory=dict)
 
 
 class Kept:
@@ -104,7 +104,7 @@ class _Storyteller:
         recovered = self.recovery.recover(increment)
         summary = summarise(self.path, increment, recovered, self.known)
         self.last = (increment, recovered, summary)
-        self.outcome.end = RunEnd(self.path, increment, recovered, self.known, summary)
+        self.outcome.ends[increment.step] = RunEnd(self.path, increment, recovered, self.known, summary)
         kept = increment.time == 1.0 or record.increments % self.every[increment.step] == 0
         if kept:
             self.keep_last()

@@ -1,6 +1,6 @@
 """Whether what is measured is settled: its values on finer and finer meshes, where they go, and the next mesh."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 import numpy as np
@@ -64,11 +64,15 @@ class OnMesh(BaseModel):
 
 
 class SettledMeasure(BaseModel):
-    """One cell of the ledger on all meshes so far. limit: the value that finer meshes go to, with its band; order: that
-    at which they do, seen on the last three meshes. told: what is to be said of it."""
+    """One cell of the ledger at the end of a step (from 0), on all meshes so far.
+
+    limit: the value that finer meshes go to, with its band. order: that at which they do, seen on the last three.
+    told: what is to be said of it.
+    """
 
     row: str
     column: str
+    step: int = 0
     name: str
     unit: str
     values: list[OnMesh | None]
@@ -112,9 +116,13 @@ class Settled(BaseModel):
         return bool(self.measures) and all(m.state != "open" for m in self.measures)
 
 
-def measured(study: StudyDocument, summaries: list[Summary]) -> dict[tuple[str, str], tuple[Row, Cell]]:
-    """The cells of the ledger at the end that a verdict rests on, by row and column."""
-    ledger = build_ledger(study, summaries, len(summaries) - 1)
+Key = tuple[str, str]
+
+
+def measured(study: StudyDocument, summaries: list[Summary], step: int) -> dict[Key, tuple[Row, Cell]]:
+    """The cells of the ledger at the end of a step that a verdict rests on, by row and column."""
+    at = max(i for i, s in enumerate(summaries) if s.step == step)
+    ledger = build_ledger(study, summaries, at)
     cells = {(row.id, column): (row, getattr(row, column)) for row in ledger.rows for column in COLUMNS}
     # Faces that are enforced exactly do not cross.
     exact = {(p.id, "penetration") for p in awake(study).pairs if p.enforcement.method == "exact"}
@@ -126,42 +134,50 @@ def measured(study: StudyDocument, summaries: list[Summary]) -> dict[tuple[str, 
 
 
 class Judge:
-    """Judges, mesh after mesh, what is settled, and says where the next has to be finer."""
+    """Judges, mesh after mesh, what is settled, and says where the next has to be finer. A measure is taken at the end
+    of the step at which it is highest on the first mesh that has it."""
 
     def __init__(self, study: StudyDocument, settled: Settled) -> None:
         self.study, self.settled = awake(study), settled
-        self._left_out = np.zeros(0, bool)
+        self._ends: dict[int, RunEnd] = {}
+        self._left_out: dict[int, NDArray[np.bool_]] = {}
 
-    def take(self, end: RunEnd, summaries: list[Summary], mesh: SolvedMesh) -> None:
-        """Take up what a mesh gave."""
+    def take(self, ends: Mapping[int, RunEnd], summaries: list[Summary], mesh: SolvedMesh) -> None:
+        """Take up what a mesh gave at the ``ends`` of its steps."""
         done = self.settled
         done.meshes.append(mesh)
         count = len(done.meshes)
-        cells = measured(self.study, summaries)
-        done.reach = reach_of(end) | done.reach
-        self._left_out = within_reach(end, done.reach)
+        self._ends = dict(ends)
+        for end in ends.values():
+            done.reach = reach_of(end) | done.reach
+        self._left_out = {step: within_reach(end, done.reach) for step, end in ends.items()}
+        cells = {step: measured(self.study, summaries, step) for step in ends}
         known = {(m.row, m.column): m for m in done.measures}
-        for key, (row, cell) in cells.items():
-            if key not in known:
-                name = f"{row.name}, {NAMES[key[1]]}"
-                known[key] = SettledMeasure(
-                    row=key[0], column=key[1], name=name, unit=cell.unit, values=[None] * (count - 1)
-                )
-                done.measures.append(known[key])
+        for key in dict.fromkeys(k for of_step in cells.values() for k in of_step):
+            if key in known:
+                continue
+            highest = max((s for s in cells if key in cells[s]), key=lambda s: cells[s][key][1].value or 0.0)
+            row, cell = cells[highest][key]
+            at = f", end of step {highest + 1}" if len(cells) > 1 else ""
+            known[key] = SettledMeasure(
+                row=key[0], column=key[1], step=highest, name=f"{row.name}, {NAMES[key[1]]}{at}", unit=cell.unit,
+                values=[None] * (count - 1),
+            )  # fmt: skip
+            done.measures.append(known[key])
         for key, measure in known.items():
-            found = cells.get(key)
+            found = cells.get(measure.step, {}).get(key)
             if found is None:
                 measure.values.append(None)
                 continue
-            doubt = self._doubt(end, key)
+            doubt = self._doubt(measure)
             size = doubt.now if doubt is not None else float(mesh.elements) ** (-1 / 3)
             cell = found[1]
             value = cell.value if doubt is None or doubt.use is None else doubt.use
             assert value is not None
             measure.values.append(OnMesh(value=value, band=cell.band, size=size))
-            self._judge(measure, end, doubt)
+            self._judge(measure, doubt)
 
-    def next_study(self, end: RunEnd) -> StudyDocument | None:
+    def next_study(self) -> StudyDocument | None:
         """The study on the next mesh; None, with the reason in `Settled.ended`, where there is none."""
         done = self.settled
         if done.is_settled:
@@ -170,12 +186,11 @@ class Judge:
         if len(done.meshes) >= MOST_MESHES:
             done.ended = f"{MOST_MESHES} meshes are solved, and some measures still change."
             return None
-        open_ones = [(m.row, m.column) for m in done.measures if m.state == "open"]
-        doubts = [(d, key) for key in open_ones if (d := self._doubt(end, key)) is not None]
-        spread, refused = energy_doubt(end), ""
-        everywhere = [(spread, None)] if spread is not None else []
+        doubts = [(d, m) for m in done.measures if m.state == "open" and (d := self._doubt(m)) is not None]
+        spread = [(d, None) for end in self._ends.values() if (d := energy_doubt(end)) is not None]
+        refused = ""
         for with_energy, part_of_it in ATTEMPTS:
-            study = self._finer(self._wanted(end, [*doubts, *everywhere * with_energy]), part_of_it)
+            study = self._finer(self._wanted([*doubts, *spread * with_energy]), part_of_it)
             try:
                 unknowns = 3 * sum(len(b.mesh.nodes) for b in translate_parts(study))
             except MeshError as error:
@@ -188,9 +203,9 @@ class Judge:
         done.ended = refused
         return None
 
-    def _doubt(self, end: RunEnd, key: tuple[str, str]) -> Doubt | None:
-        """Where what a cell says is read."""
-        row, column = key
+    def _doubt(self, measure: SettledMeasure) -> Doubt | None:
+        """Where a measure is read."""
+        row, column, end = measure.row, measure.column, self._ends[measure.step]
         within = self.settled.within
         pairs = {p.id: i for i, p in enumerate(self.study.pairs)}
         if row in pairs:
@@ -205,7 +220,7 @@ class Judge:
             )
             sides = {ref.split("/")[0] for ref in (*self.study.pairs[index].a, *self.study.pairs[index].b)}
             judged = {p.judged for p in self.study.parts if p.id in sides}
-            left_out = None if "everywhere" in judged else self._left_out
+            left_out = None if "everywhere" in judged else self._left_out[measure.step]
             return stress_doubt(end, nodes, within=within, left_out=left_out)
         part = next((p for p in self.study.parts if p.id == row), None)
         if part is None:
@@ -215,11 +230,12 @@ class Judge:
         if not here:
             return None
         nodes = np.concatenate([np.arange(offsets[i], offsets[i + 1]) for i in here])
-        left_out = None if part.judged == "everywhere" else self._left_out
+        left_out = None if part.judged == "everywhere" else self._left_out[measure.step]
         return stress_doubt(end, nodes, within=within, left_out=left_out)
 
-    def _judge(self, measure: SettledMeasure, end: RunEnd, doubt: Doubt | None) -> None:
+    def _judge(self, measure: SettledMeasure, doubt: Doubt | None) -> None:
         """State, limit and words of a measure that has one more value."""
+        end = self._ends[measure.step]
         seen = [v for v in measure.values if v is not None]
         values, sizes = np.array([v.value for v in seen]), np.array([v.size for v in seen])
         measure.state, measure.told = "open", ""
@@ -269,23 +285,21 @@ class Judge:
                     return singular_name(self.study, place.kind, place.name)
         return None
 
-    def _wanted(
-        self, end: RunEnd, doubts: Sequence[tuple[Doubt, tuple[str, str] | None]]
-    ) -> dict[str, tuple[Array, Array, Array]]:
+    def _wanted(self, doubts: Sequence[tuple[Doubt, SettledMeasure | None]]) -> dict[str, tuple[Array, Array, Array]]:
         """By part: points (k, 3) of its own axes, the size wanted there (k,) and that of now (k,)."""
-        model = end.path.model
+        model = self._ends[0].path.model
         nodes, size, offsets = model.nodes(), size_at_nodes(model), model.offsets()
         pairs = {p.name: p for p in model.pairs}
         asked: dict[str, list[Array]] = {}
-        for doubt, key in doubts:
+        for doubt, measure in doubts:
             at = nodes[doubt.nodes]
             owner = np.searchsorted(offsets, doubt.nodes, side="right") - 1
             for body in np.unique(owner):
                 here = owner == body
                 asked.setdefault(model.bodies[body].name, []).append(np.column_stack([at[here], doubt.sizes[here]]))
-            pair = pairs.get(key[0]) if key is not None and key[1] != "yielding" else None
-            if pair is not None:
-                wanted = np.minimum(doubt.sizes, self._by_hertz(end, pair.name, doubt))
+            pair = pairs.get(measure.row) if measure is not None and measure.column != "yielding" else None
+            if measure is not None and pair is not None:
+                wanted = np.minimum(doubt.sizes, self._by_hertz(measure, doubt))
                 for name in {f.body for f in (*pair.side_a, *pair.side_b)}:
                     asked.setdefault(name, []).append(np.column_stack([at, wanted]))
         out: dict[str, tuple[Array, Array, Array]] = {}
@@ -308,10 +322,11 @@ class Judge:
                     out[part.id] = (every[:, :3], every[:, 3], every[:, 4])
         return out
 
-    def _by_hertz(self, end: RunEnd, pair: str, doubt: Doubt) -> float:
+    def _by_hertz(self, measure: SettledMeasure, doubt: Doubt) -> float:
         """Size (mm) that shows a peak where Hertz knows how wide it is; infinite where he does not."""
-        model, force = end.path.model, end.summary.pairs[pair].normal_force
-        used = next(p for p in model.pairs if p.name == pair)
+        end = self._ends[measure.step]
+        model, force = end.path.model, end.summary.pairs[measure.row].normal_force
+        used = next(p for p in model.pairs if p.name == measure.row)
         hertz = hertz_of(model, used.side_a, used.side_b, force) if force > 0 and used.side_b else None
         if hertz is None:
             return float("inf")

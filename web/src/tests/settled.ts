@@ -7,6 +7,7 @@ export const SETTLED: Settled = {
   within: 0.05,
   budget: 200_000,
   planned: 2,
+  reach: {},
   ended: "The next mesh would have 250000 unknowns, more than the budget of 200000.",
   meshes: [
     { unknowns: 9000, elements: 2000, seconds: 2 },
@@ -16,6 +17,7 @@ export const SETTLED: Settled = {
     {
       row: "seat",
       column: "pressure",
+      step: 0,
       name: "Seat, peak pressure",
       unit: "MPa",
       values: [on(80, 4), on(81.25, 2)],
@@ -28,6 +30,7 @@ export const SETTLED: Settled = {
     {
       row: "lug",
       column: "yielding",
+      step: 0,
       name: "Lug, use of strength",
       unit: "of yield",
       values: [on(0.4, 4), on(0.6, 2)],

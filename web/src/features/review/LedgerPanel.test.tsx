@@ -59,9 +59,12 @@ test("a cell of a settled study shows its course over the meshes", () => {
       onShow={vi.fn()}
     />,
   );
-  const course = screen.getByRole("img", { hidden: true, name: /^On 2 meshes: 80.0, 81.3 MPa; goes to 81.7/ });
+  const course = screen.getByRole("img", {
+    hidden: true,
+    name: /^Seat, peak pressure, on 2 meshes: 80.0, 81.3 MPa; goes to 81.7/,
+  });
   expect(course.querySelectorAll("circle")).toHaveLength(2);
-  expect(screen.getByRole("button", { name: /^Seat, Pressure/ }).title).toContain("On 2 meshes");
+  expect(screen.getByRole("button", { name: /^Seat, Pressure/ }).title).toContain("on 2 meshes");
   expect(screen.getByRole("button", { name: /^Seat, Sliding/ }).title).not.toContain("meshes");
 });
 

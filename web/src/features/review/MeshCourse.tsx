@@ -40,5 +40,5 @@ export function courseText(measure: SettledMeasure): string {
   const values = measure.values.map((v) => (v ? figure(v.value * factor) : "–")).join(", ");
   const limit = limitText(measure, factor);
   const order = measure.order == null ? "" : `, order ${figure(measure.order)}`;
-  return `On ${measure.values.length} meshes: ${values} ${unit}${limit && `; goes to ${limit}${order}`}. ${measure.told ?? ""}`.trim();
+  return `${measure.name}, on ${measure.values.length} meshes: ${values} ${unit}${limit && `; goes to ${limit}${order}`}. ${measure.told ?? ""}`.trim();
 }

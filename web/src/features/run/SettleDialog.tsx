@@ -11,7 +11,7 @@ type Props = { onSettle: (wanted: SettleWanted) => void; onClose: () => void };
 /** Within what a study is to be settled, and how large a mesh may become. */
 export function SettleDialog({ onSettle, onClose }: Props) {
   const [within, setWithin] = useState("5");
-  const [budget, setBudget] = useState("200000");
+  const [budget, setBudget] = useState("200 000");
   const share = Number(within.replace("%", "").replace(",", ".")) / 100;
   const most = Math.round(Number(budget.replaceAll(" ", "")));
   const trouble = !(share > 0 && share < 1)
