@@ -1,5 +1,6 @@
 """Commands that hand on what a run came to: fields and tables, pictures, animations, the report."""
 
+import json
 from dataclasses import replace
 from pathlib import Path
 from typing import Annotated, Any
@@ -8,6 +9,7 @@ import typer
 
 from ulmek.cli_shared import fail, load
 from ulmek.core.errors import InputError, UlmekError
+from ulmek.study.units import spoken
 
 results_app = typer.Typer()
 Run = Annotated[Path, typer.Argument(help="Folder of the run, as `ulmek solve --out` wrote it.")]
@@ -39,6 +41,48 @@ def export(result: Path, to: Annotated[str, typer.Option(help="vtu, vtkhdf, csv,
             typer.echo(str(written))
     except UlmekError as error:
         fail(error)
+
+
+@results_app.command()
+def checks(
+    run: Run,
+    increment: Annotated[int, typer.Option(help="Increment from 0, or from the last as -1.")] = -1,
+    as_json: Annotated[bool, typer.Option("--json")] = False,
+) -> None:
+    """Hand calculations beside what a run computed, with the conditions that they rest on."""
+    from ulmek.draw.stage import increment_of
+    from ulmek.report.make import study_in
+    from ulmek.store.results import open_result
+    from ulmek.study.checks import hand_checks
+    from ulmek.study.translate import translate
+
+    try:
+        study = study_in(run)
+        with open_result(run / "result.h5") as reader:
+            at = increment_of(reader, increment)
+            found = hand_checks(study, translate(study), reader.summaries()[: at + 1])
+    except UlmekError as error:
+        fail(error)
+    if as_json:
+        typer.echo(json.dumps([check.model_dump() for check in found], indent=2))
+        return
+    for check in found:
+        typer.echo(check.title)
+        for value in check.values:
+            typer.echo(f"  {_checked(value)}")
+        for condition in check.conditions:
+            mark = {True: "met", False: "NOT met", None: "cannot be told"}[condition.met]
+            typer.echo(f"  {condition.text}: {mark}")
+
+
+def _checked(value: Any) -> str:
+    """One value by hand and as it was computed."""
+    unit, factor = ("", 1.0) if value.quantity == "share" else spoken(value.quantity)
+    told = f"{value.name}: {value.hand * factor:.4g} {unit}".rstrip()
+    if value.computed is None:
+        return told
+    beside = f"{value.difference:+.1%}" if value.sense == "same" else f"{value.difference:.0%} of it"
+    return f"{told}, computed {value.computed * factor:.4g} {unit} ({beside})" if value.difference is not None else told
 
 
 @results_app.command()

@@ -10,6 +10,7 @@ from sqlalchemy.exc import OperationalError
 
 from ulmek.api import (
     along,
+    checks,
     handing_on,
     health,
     joints,
@@ -69,6 +70,7 @@ def create_app(home: Path) -> FastAPI:
     app.include_router(settling.router)
     app.include_router(looking.router)
     app.include_router(along.router)
+    app.include_router(checks.router)
     app.include_router(handing_on.router)
     app.include_router(health.router)
     app.include_router(vocabulary.router)

@@ -4,14 +4,14 @@ from typing import Any
 
 import numpy as np
 
-from ulmek.verify.case import METHODS, Check, Solve, Solved, base_document, enforced, step
+from ulmek.verify.case import METHODS, Check, Solve, Solved, enforced, step
 
 INNER, JOINT, OUTER, LENGTH = 20.0, 30.0, 50.0, 6.0
 OVERLAP, MU, YOUNG, POISSON = 0.03, 0.12, 210e3, 0.3
 
 
-def _document(by: str, law: dict[str, Any]) -> dict[str, Any]:
-    """Quarter rings with the same turn division, so that their facets face each other."""
+def fit_document(by: str, law: dict[str, Any]) -> dict[str, Any]:
+    """The study: quarter rings with the same turn division, so that their facets face each other."""
     study = base_document("press-fit", "Press fit")
     drawn = OVERLAP if by == "drawing" else 0.0
 
@@ -55,14 +55,14 @@ def press_fit(solve: Solve) -> list[Check]:
     for by, method in (("drawing", "exact"), *(("value", m) for m in METHODS)):
         label = f"by {by}, {method}"
         # Friction would hold the rings against their axial strain, which Lamé's plane stress leaves free.
-        alone = _document(by, {"may_slide": "freely"})
+        alone = fit_document(by, {"may_slide": "freely"})
         held = [{**push, "values": {}} for push in alone["loads"]]
         smooth = solve(enforced({**alone, "loads": held, "steps": alone["steps"][:1]}, method))
         found = smooth.last.pairs["fit"].normal_force / quarter
         checks.append(Check(f"mean pressure, {label}", "MPa", pressure, found, 0.01))
         hoop = _hoop_at_bore(smooth)
         checks.append(Check(f"hoop stress at the bore, {label}", "MPa", pressure * hub, hoop, 0.01))
-        solved = solve(enforced(_document(by, {"mu": MU}), method))
+        solved = solve(enforced(fit_document(by, {"mu": MU}), method))
         rub = solved.last.pairs["fit"].friction_force
         checks.append(Check(f"force that pushes out, {label}", "N", MU * pressure * quarter, rub, 0.02))
     return checks

@@ -1,6 +1,6 @@
 """Bolts: parts or lines that are tightened."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
@@ -11,6 +11,8 @@ from ulmek.core.model import Bolt
 from ulmek.study.items.item import HandleId, Identifier, Item, Label, Length, PartId, StepId, Stiffness
 from ulmek.study.items.kind import Around, Kind
 from ulmek.study.units import value_of
+
+Strength = Literal["4.6", "5.6", "5.8", "6.8", "8.8", "10.9", "12.9"]
 
 
 class LineBolt(Item):
@@ -43,7 +45,7 @@ class BoltUse(Item):
     """A part made by a bolt recipe, or a line, tightened in steps; every copy of a part is one bolt.
 
     ``preload`` gives the force at the end of each step named, or with ``torque`` the tightening moment
-    (T = K·d·F); in other steps the length is kept.
+    (T = K·d·F); in other steps the length is kept. ``strength``: property class, by whose proof load it is judged.
     """
 
     id: Identifier
@@ -52,6 +54,7 @@ class BoltUse(Item):
     line: LineBolt | None = None
     preload: dict[StepId, str] = Field(default_factory=dict)
     torque: Tightening | None = None
+    strength: Strength | None = None
 
     def force_in(self, step: str) -> float:
         """Preload (N) of a step that names one."""

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ulmek.study.items.bolt import Strength
 from ulmek.study.items.item import (
     Angle,
     BoltId,
@@ -31,7 +32,6 @@ from ulmek.study.items.item import (
 from ulmek.study.items.kind import Kind
 
 Friction = Annotated[float, Field(ge=0, le=10)]
-Strength = Literal["4.6", "5.6", "5.8", "6.8", "8.8", "10.9", "12.9"]
 # What an item is in its joint: ``bolts``, ``heads``, ``faces:plate:lug``.
 Role = Annotated[str, Field(min_length=1, max_length=120)]
 

@@ -1,6 +1,7 @@
 """Bolted joints: fasteners through holes in line, what they press on, their tightening, and the closed form."""
 
 import itertools
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -202,6 +203,10 @@ class _Bolting:
         force = self.ask.force if self.ask.tightened_by == "force" else f"{self.preload / 1000:.4g} kN"
         return {step: force}, None
 
+    def _bolt(self, name: str, step: str, **what: Any) -> BoltUse:
+        preload, torque = self._preloads(step)
+        return BoltUse(id="b", name=name, preload=preload, torque=torque, strength=self.ask.strength, **what)
+
     def _solid(self, step: str) -> None:
         size, d = self.size, self.size.diameter
         steel = self.m.material(_steel(self.ask.strength))
@@ -222,9 +227,8 @@ class _Bolting:
             recipe = RecipeUse(kind="screw", dimensions={**dims, **foot})
         places = self._placements(self.low)
         bolts = self.m.part("bolts", f"Bolts M{d:g}", recipe, steel, d / ACROSS, places)
-        preload, torque = self._preloads(step)
         named = f"Bolts M{d:g}" + (f" ×{self.count}" if self.count > 1 else "")
-        self.m.add("bolts", "bolts", BoltUse(id="b", name=named, part=bolts, preload=preload, torque=torque))
+        self.m.add("bolts", "bolts", self._bolt(named, step, part=bolts))
         self._washers(steel)
         self._bearings(bolts)
         self._shanks(bolts)
@@ -304,7 +308,6 @@ class _Bolting:
         """Bolts that are lines between handles on the outermost holes."""
         stiffness = f"{self._stiffness() / 1000:.5g} kN/mm"
         kind = "rigid" if self.ask.modelled == "line-stiff" else "averaging"
-        preload, torque = self._preloads(step)
         for n, stack in enumerate(self.stacks, 1):
             last, first = stack.holes[-1], stack.holes[0]
             ends = {"head": (last, self.high), "foot": (first, self.low)}
@@ -323,7 +326,11 @@ class _Bolting:
                 stiffness=stiffness,
             )
             name = f"Bolt M{self.size.diameter:g} {n}"
-            self.m.add("bolts", f"line:{n}", BoltUse(id="b", name=name, line=line, preload=preload, torque=torque))
+            self.m.add(
+                "bolts",
+                f"line:{n}",
+                self._bolt(name, step, line=line),
+            )
 
     def _stiffness(self) -> float:
         young = value_of(_steel(self.ask.strength).young or "", "stress")

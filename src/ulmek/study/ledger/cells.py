@@ -70,7 +70,7 @@ def between(band: Band, unit: str, say: Callable[[float], str] = "{:.3g}".format
 
 
 def use_cell(use: float | None, band: Band | None, trend: list[float | None], of: str, where: str = "") -> Cell:
-    """Von Mises stress over what bears it; ``of``: "yield" or "allowed"; ``where``: added to the verdict. What
+    """Von Mises stress over what bears it; ``of``: "yield", "allowed" or "proof"; ``where``: added to the verdict. What
     is above is told as such; that it stays below is told only where the whole band does."""
     unit = f"of {of}"
     if use is None:
@@ -84,15 +84,20 @@ def use_cell(use: float | None, band: Band | None, trend: list[float | None], of
         lies = between((low, high), f"of {of}")
         told = "unsure", f"Cannot tell on this mesh: it is {lies}. Mesh finer at the highest place."
     elif use > WATCHED:
-        told = "watch", "Close to yield." if of == "yield" else "Close to what is allowed."
+        told = "watch", f"Close to {LIMITS[of]}."
     else:
-        told = "good", "Stays below yield." if of == "yield" else "Stays below what is allowed."
+        told = "good", f"Stays below {LIMITS[of]}."
     return Cell(value=use, unit=unit, trend=trend, grade=told[0], verdict=told[1] + where, band=band)
 
 
 # Use of strength that is watched.
 WATCHED = 0.9
-OVER = {"yield": "Above the yield stress: metal yields here.", "allowed": "Above the allowable stress."}
+OVER = {
+    "yield": "Above the yield stress: metal yields here.",
+    "allowed": "Above the allowable stress.",
+    "proof": "Above the proof load.",
+}
+LIMITS = {"yield": "yield", "allowed": "what is allowed", "proof": "the proof load"}
 
 
 def step_name(study: StudyDocument, step: int) -> str:

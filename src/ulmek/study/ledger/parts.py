@@ -3,6 +3,7 @@
 import math
 
 from ulmek.core.geometry.recipes import RECIPES
+from ulmek.core.handcalc.threads import COARSE, proof_load
 from ulmek.core.review.summary import PartSummary, Summary
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.bolt import BoltUse
@@ -102,43 +103,50 @@ def _followed(study: StudyDocument, part: Part, shown: list[Summary], remarks: l
     remarks.append({"grade": "bad", "row": part.id, "text": text})
 
 
-def _shank_diameter(part: Part) -> float:
+def shank_diameter(part: Part) -> float:
     """Shank diameter of a bolt part, the recipe's own where none is written (mm)."""
     recipe = RECIPES[part.recipe.kind]
     return recipe.complete(recipe_values(recipe, part.recipe.dimensions))["diameter"]
 
 
 def bolt_row(study: StudyDocument, bolt: BoltUse, shown: list[Summary], remarks: list[Remark]) -> Row:
-    """Bolt force over the force at which the shank yields."""
-    if bolt.part is None:
-        forces: list[float | None] = [s.bolts[bolt.id].force / 1000 for s in shown]
-        cell = Cell(value=None, unit="", trend=forces, grade="none", verdict=f"Force {forces[-1]:.1f} kN.")
+    """Bolt force over the proof load of its property class; over the force at which the shank yields where it has none;
+    the force alone where neither is known."""
+    part = next((p for p in study.parts if p.id == bolt.part), None)
+    names = body_names(part) if part is not None else [bolt.id]
+    forces = [max(abs(s.bolts[n].force) for n in names) for s in shown]
+    limit, of = _bolt_limit(study, bolt, part)
+    if limit is None:
+        in_kn: list[float | None] = [f / 1000 for f in forces]
+        told = f"Highest force {forces[-1] / 1000:.1f} kN. No property class is given to judge it by."
+        cell = Cell(value=None, unit="", trend=in_kn, grade="none", verdict=told)
         return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
-    part = next(p for p in study.parts if p.id == bolt.part)
-    material = next(m for m in study.materials if m.id == part.material)
-    names = body_names(part)
-    diameter = _shank_diameter(part)
-    if material.yield_stress is None:
-        return Row(
-            id=f"bolts:{bolt.id}",
-            name=bolt.name,
-            kind="bolts",
-            yielding=use_cell(None, None, [None] * len(shown), "yield"),
-        )
-    limit = value_of(material.yield_stress, "stress") * math.pi * diameter**2 / 4
-    trend: list[float | None] = [max(abs(s.bolts[n].force) for n in names) / limit for s in shown]
-    now = shown[-1]
+    trend: list[float | None] = [f / limit for f in forces]
+    now, use = shown[-1], forces[-1] / limit
     off = now.balance.closing_error * now.balance.scale / limit
-    use = trend[-1] or 0.0
-    cell = use_cell(use, (max(use - off, 0.0), use + off), trend, "yield")
-    force = max(shown[-1].bolts[n].force for n in names) / 1000
+    cell = use_cell(use, (max(use - off, 0.0), use + off), trend, of)
+    force = forces[-1] / 1000
     cell = cell.judged(cell.grade, f"Highest force {force:.1f} kN. {cell.verdict}")
     if cell.grade == "bad":
-        remarks.append(
-            {
-                "grade": "bad",
-                "row": bolt.id,
-                "text": f"{bolt.name}: the shank yields at {force:.1f} kN. Use a larger bolt or a higher grade.",
-            }
-        )
+        what = f"the shank yields at {force:.1f} kN" if of == "yield" else f"{force:.1f} kN are above its proof load"
+        text = f"{bolt.name}: {what}. Use a larger bolt or a higher grade."
+        remarks.append({"grade": "bad", "row": bolt.id, "text": text})
     return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
+
+
+def bolt_diameter(bolt: BoltUse, part: Part | None) -> float | None:
+    """Nominal diameter (mm) of a bolt, None of a line that is tightened by force."""
+    if part is not None:
+        return shank_diameter(part)
+    return value_of(bolt.torque.diameter, "length") if bolt.torque is not None else None
+
+
+def _bolt_limit(study: StudyDocument, bolt: BoltUse, part: Part | None) -> tuple[float | None, str]:
+    """The force (N) that a bolt may bear, and what of it that is."""
+    diameter = bolt_diameter(bolt, part)
+    if bolt.strength is not None and diameter in COARSE:
+        return proof_load(diameter, bolt.strength), "proof"
+    material = next((m for m in study.materials if part is not None and m.id == part.material), None)
+    if material is None or material.yield_stress is None or diameter is None:
+        return None, "yield"
+    return value_of(material.yield_stress, "stress") * math.pi * diameter**2 / 4, "yield"

@@ -11,7 +11,7 @@ import { percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
-import { type InspectorProps, number, put, replace } from "./edits";
+import { type EditFn, type InspectorProps, number, put, replace } from "./edits";
 import { Head } from "./Head";
 import { CopyItem } from "./CopyItem";
 import { CourseDialog } from "./CourseDialog";
@@ -105,7 +105,7 @@ export function BoltInspector({ info, study, bolt, path, onEdit }: InspectorProp
           }
         />
       </Section>
-      {part && <Proof part={part} preloads={info.amounts.bolts[bolt.id] ?? {}} />}
+      <Proof bolt={bolt} part={part} preloads={info.amounts.bolts[bolt.id] ?? {}} path={path} onEdit={onEdit} />
       <TakeOut study={info.id} kind="bolt" item={bolt} />
     </>
   );
@@ -178,22 +178,48 @@ function tightenedBy(how: string, bolt: BoltUse, part: PartUse | undefined, path
   return [replace(path, { ...bolt, preload, torque: how === "moment" ? { nut_factor: 0.2, diameter } : null })];
 }
 
-const CLASSES = ["4.6", "5.6", "5.8", "6.8", "8.8", "10.9", "12.9"].map((c) => ({ value: c, label: c }));
+const NO_CLASS = "-";
+const CLASSES = [
+  { value: NO_CLASS, label: "not given" },
+  ...["4.6", "5.6", "5.8", "6.8", "8.8", "10.9", "12.9"].map((c) => ({ value: c, label: c })),
+];
 
-/** The largest preload beside the proof load of a property class, for shanks that are a metric size. */
-function Proof({ part, preloads }: { part: PartUse; preloads: Record<string, number> }) {
-  const [strength, setStrength] = useState("8.8");
-  const diameter = part.recipe.dimensions?.diameter;
-  const thread = useThread(diameter === undefined ? undefined : String(diameter), strength);
+type ProofProps = {
+  bolt: BoltUse;
+  part: PartUse | undefined;
+  preloads: Record<string, number>;
+  path: string;
+  onEdit: EditFn;
+};
+
+/** The property class that a bolt is judged by, and the largest preload beside its proof load: for metric sizes. */
+function Proof({ bolt, part, preloads, path, onEdit }: ProofProps) {
+  const diameter = part ? part.recipe.dimensions?.diameter : bolt.torque?.diameter;
+  const thread = useThread(diameter === undefined ? undefined : String(diameter), bolt.strength ?? "8.8");
   const most = Math.max(...Object.values(preloads));
-  if (!thread.data) return null;
   return (
     <Section title="Thread, as if the shank were its size (ISO 724, ISO 898-1)">
-      <Select label="Property class" value={strength} options={CLASSES} onChange={setStrength} />
-      <Row label="Pitch">{length(thread.data.pitch)}</Row>
-      <Row label="Stress area">{area(thread.data.stress_area)}</Row>
-      <Row label="Proof load">{force(thread.data.proof_load)}</Row>
-      {Number.isFinite(most) && <Row label="Preload uses">{percent(most / thread.data.proof_load)}</Row>}
+      <Select
+        label="Property class"
+        value={bolt.strength ?? NO_CLASS}
+        options={CLASSES}
+        onChange={(c) =>
+          tell(onEdit([put(`${path}/strength`, c === NO_CLASS ? null : c)], `Property class of ${bolt.name}`))
+        }
+      />
+      {!bolt.strength && <p className="text-[12.5px] text-quiet">With a class the bolt is judged by its proof load.</p>}
+      {thread.data && (
+        <>
+          <Row label="Pitch">{length(thread.data.pitch)}</Row>
+          <Row label="Stress area">{area(thread.data.stress_area)}</Row>
+        </>
+      )}
+      {thread.data && bolt.strength && (
+        <>
+          <Row label="Proof load">{force(thread.data.proof_load)}</Row>
+          {Number.isFinite(most) && <Row label="Preload uses">{percent(most / thread.data.proof_load)}</Row>}
+        </>
+      )}
     </Section>
   );
 }

@@ -169,6 +169,7 @@ const LISTS: [Selected, string, string, string, unknown][] = [
   [{ kind: "pair", id: "seat" }, "Count it", "closed up", "/pairs/0/fit", "closed-up"],
   [{ kind: "handle", id: "eye" }, "Link it to", "Foot", "/links/1", { id: "link", name: "Eye – Foot", kind: "hinge" }],
   [{ kind: "handle", id: "foot" }, "A whole part, rigid", "Bolts 2", "/handles/1/part", "bolts#2"],
+  [{ kind: "bolt", id: "tighten" }, "Property class", "10.9", "/bolts/0/strength", "10.9"],
   [{ kind: "bolt", id: "anchor" }, "Head", "Foot", "/bolts/1/line/head", "foot"],
   [{ kind: "bolt", id: "anchor" }, "Foot", "Foot", "/bolts/1/line/foot", "foot"],
   [{ kind: "support", id: "guide" }, "Handle", "Foot", "/supports/1/handle", "foot"],
@@ -291,6 +292,7 @@ const NOT_SET: Record<string, string> = {
   "LinkUse.a": "the list 'Between', as of springs",
   "LinkUse.b": "the list 'and', as of springs",
   "Law.may_open": "seen in the test of pairs that may not open",
+  "MeshSettings.found": "what a settling found, see settling.test",
   "MeshSettings.edges": "seen in the test of edges",
 };
 

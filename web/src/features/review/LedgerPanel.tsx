@@ -1,9 +1,10 @@
-import type { Ledger, LedgerCell, LedgerRow, Settled, SettledMeasure } from "@/api/client";
-import { inChosenUnits, standsFor } from "@/api/units";
+import type { HandCheck, Ledger, LedgerCell, LedgerRow, Settled, SettledMeasure } from "@/api/client";
+import { inChosenUnits, say, standsFor } from "@/api/units";
 import { figure } from "@/ui/format";
 import { useFilter } from "@/ui/useFilter";
 
 import type { Shown } from "./fields";
+import { agrees, standing } from "./HandChecks";
 import { MeshCourse, courseText } from "./MeshCourse";
 import { Sparkline } from "./Sparkline";
 import { COLOURS } from "@/ui/colours";
@@ -29,10 +30,16 @@ const NARROW = 0.02;
 /** What is smaller is nothing, in any unit of the ledger. */
 const ROUNDING = 1e-6;
 
-type Props = { ledger: Ledger; settled?: Settled | null; shown: Shown; onShow: (next: Shown) => void };
+type Props = {
+  ledger: Ledger;
+  settled?: Settled | null;
+  checks?: HandCheck[] | undefined;
+  shown: Shown;
+  onShow: (next: Shown) => void;
+};
 
 /** The ledger: pairs and parts against pressure, penetration, sliding and yield, each with verdict and trend. */
-export function LedgerPanel({ ledger, settled, shown, onShow }: Props) {
+export function LedgerPanel({ ledger, settled, checks, shown, onShow }: Props) {
   const [rows, filter] = useFilter(ledger.rows, (row) => row.name, "Find in the ledger");
   return (
     <div className="px-3 pb-3" data-testid="ledger">
@@ -81,6 +88,7 @@ export function LedgerPanel({ ledger, settled, shown, onShow }: Props) {
               );
             })}
           </div>
+          <ByHand checks={(checks ?? []).filter((c) => `${c.kind === "bolt" ? "bolts:" : ""}${c.id}` === row.id)} />
           {row.shares && (
             <Shares shares={row.shares} onClick={() => onShow({ kind: "pair", pair: row.id, field: "status" })} />
           )}
@@ -134,7 +142,9 @@ function CellButton({
       </span>
       <span aria-hidden className="flex items-baseline gap-1 whitespace-nowrap">
         <b>{value === undefined ? "–" : figure(value < ROUNDING ? 0 : value)}</b>
-        <span className="text-[11.5px] text-quiet">{unit.replace("of yield", "×Y").replace("of allowed", "×A")}</span>
+        <span className="text-[11.5px] text-quiet">
+          {unit.replace("of yield", "×Y").replace("of allowed", "×A").replace("of proof", "×P")}
+        </span>
       </span>
       {band && (
         <span aria-hidden className="block text-[11.5px] leading-3.5 whitespace-nowrap text-quiet">
@@ -146,6 +156,27 @@ function CellButton({
         <span className={`text-[12px] ${TONE[cell.grade]}`}>{MARK[cell.grade]}</span>
       </span>
     </button>
+  );
+}
+
+/** What is reckoned by hand of a row, in a line: where the conditions hold, and where they do not. */
+function ByHand({ checks }: { checks: HandCheck[] }) {
+  return (
+    <>
+      {checks.flatMap((check) =>
+        check.values
+          .filter((v) => v.difference != null)
+          .slice(0, 1)
+          .map((v) => (
+            <p key={check.title} className="px-1 text-[12px] text-quiet" title={check.title}>
+              By hand: {inChosenUnits(v.name).replace(/^\w/, (c) => c.toLowerCase())}{" "}
+              {v.quantity === "share" ? figure(v.hand) : say(v.hand, v.quantity)},{" "}
+              <span className={!check.holds ? "" : agrees(v) ? "text-verdigris" : "text-copper"}>{standing(v)}</span>
+              {!check.holds && ", but not all it rests on is met"}
+            </p>
+          )),
+      )}
+    </>
   );
 }
 

@@ -27,6 +27,7 @@ import { DetailPanel } from "./DetailPanel";
 import { fieldsOf, type Shown } from "./fields";
 import { Flow } from "./Flow";
 import { HandOn, type PictureOrder } from "./HandOn";
+import { HandChecks, checksOf, useHandChecks } from "./HandChecks";
 import { HotSpots } from "./HotSpots";
 import { Imprint } from "./Imprint";
 import { ImprintProfile } from "./ImprintProfile";
@@ -76,6 +77,7 @@ export function Review({ info }: { info: StudyInfo }) {
   const shown = chosen ?? fallback.current;
   const at = count ? Math.min(head ?? count - 1, count - 1) : undefined;
   const ledger = useLedger(run?.id, at);
+  const checks = useHandChecks(run?.id, at);
   const tools = useTools();
   const { sight, see } = useSelection();
   const block = useRunScene(run?.id, at !== undefined).data;
@@ -146,7 +148,15 @@ export function Review({ info }: { info: StudyInfo }) {
         </span>
       </div>
       <Notes run={run} latest={runs.data?.[0]} problem={ledger.error} />
-      {ledger.data && <LedgerPanel ledger={ledger.data} settled={settled.data} shown={shown} onShow={setChosen} />}
+      {ledger.data && (
+        <LedgerPanel
+          ledger={ledger.data}
+          settled={settled.data}
+          checks={checks.data}
+          shown={shown}
+          onShow={setChosen}
+        />
+      )}
     </div>
   );
   const isStatus = shown.field === "status";
@@ -240,6 +250,9 @@ export function Review({ info }: { info: StudyInfo }) {
           overFace={picked?.face && overFace.data ? { face: picked.face, found: overFace.data } : undefined}
         />
       )}
+      <div className="px-4">
+        <HandChecks checks={checksOf(study, checks.data ?? [], shown)} />
+      </div>
       {beams.map((body) => (
         <div key={body} className="px-4">
           <AlongBeam run={run.id} increment={at} body={body} name={bodyName(study, body)} />

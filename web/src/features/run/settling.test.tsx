@@ -1,7 +1,9 @@
 import { cleanup, render, screen, within } from "@testing-library/react";
 import { afterEach, expect, test, vi } from "vitest";
 
+import { Spots } from "@/features/bench/Spots";
 import { enter, press } from "@/tests/controls";
+import { STUDY } from "@/tests/document";
 import { SETTLED } from "@/tests/settled";
 
 import { SettleDialog } from "./SettleDialog";
@@ -19,6 +21,28 @@ test("a study is settled within a share and up to a budget, and nothing else is 
   await enter("Unknowns at most", "80 000");
   await press("Settle");
   expect(settle).toHaveBeenCalledWith({ within: 0.025, budget: 80_000 });
+});
+
+test("what was found stands with the part, and is let go at once", async () => {
+  const edit = vi.fn(() => Promise.resolve(undefined));
+  const lug = (STUDY.parts ?? [])[0]!;
+  const part = {
+    ...lug,
+    mesh: {
+      ...lug.mesh,
+      found: [
+        [0, 0, 0, 1.5],
+        [1, 0, 0, 2],
+      ] as [number, number, number, number][],
+    },
+  };
+  render(<Spots part={part} path="/parts/0" onEdit={edit} />);
+  expect(screen.getByText(/2 finer points found by settling, down to 1.50 mm/)).toBeTruthy();
+  await press("Let them go");
+  expect(edit).toHaveBeenCalledWith(
+    [expect.objectContaining({ path: "/parts/0/mesh/found", value: [] })],
+    expect.anything(),
+  );
 });
 
 test("every measure stands with its value on each mesh, where it goes to and whether it is settled", () => {

@@ -1,0 +1,93 @@
+"""Hand calculations beside a run: they are those of the closed forms, and say what does not hold."""
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from ulmek.runs.solve import solve_study
+from ulmek.study.checks import HandCheck, hand_checks
+from ulmek.study.items import read_study
+from ulmek.study.translate import translate
+from ulmek.verify.case import base_document, hold, load, part, step
+from ulmek.verify.hertz_line import Line, line_document
+from ulmek.verify.hertz_point import Point, quarter_document
+from ulmek.verify.press_fit import INNER, JOINT, LENGTH, MU, OUTER, OVERLAP, YOUNG, fit_document
+
+
+def _checked(document: dict[str, Any]) -> list[HandCheck]:
+    study = read_study(document)
+    outcome = solve_study(study)
+    assert outcome.status == "solved"
+    return hand_checks(study, translate(study), outcome.summaries)
+
+
+def _values(check: HandCheck) -> dict[str, tuple[float, float | None]]:
+    return {v.name: (v.hand, v.computed) for v in check.values}
+
+
+def test_half_a_roller_is_reckoned_with_the_whole_force() -> None:
+    line = Line(share=0.2)
+    (check,) = _checked(line_document(line, space="plane-strain"))
+    hand, computed = _values(check)["Peak pressure"]
+    assert hand == pytest.approx(line.peak, rel=1e-3)
+    assert computed == pytest.approx(line.peak, rel=0.03)
+    assert _values(check)["Half width of what presses"] == (pytest.approx(line.half_width, rel=1e-3), None)
+    assert check.holds
+    assert [c.met for c in check.conditions] == [True, True, True, True]
+
+
+def test_a_quarter_of_a_ball_is_reckoned_with_four_times_its_force() -> None:
+    point = Point(radius=10.0, contact=1.0, share=0.2)
+    (check,) = _checked(quarter_document(point))
+    hand, computed = _values(check)["Peak pressure"]
+    assert hand == pytest.approx(point.peak, rel=0.01)
+    assert computed == pytest.approx(point.peak, rel=0.06)
+
+
+@pytest.mark.parametrize("by", ["drawing", "value"])
+def test_a_fit_is_that_of_thick_rings_and_holds_as_much(by: str) -> None:
+    document = fit_document(by, {"may_slide": "friction", "mu": MU})
+    for piece in document["parts"]:
+        piece["mesh"] = {"size": "4 mm", "layers": 2, "per_turn": 64}
+    document["loads"], document["steps"] = [], document["steps"][:1]
+    (check,) = _checked(document)
+    rings = (JOINT**2 + INNER**2) / (JOINT**2 - INNER**2) + (OUTER**2 + JOINT**2) / (OUTER**2 - JOINT**2)
+    pressure = OVERLAP * YOUNG / JOINT / rings
+    hand, computed = _values(check)["Mean pressure in the fit"]
+    assert hand == pytest.approx(pressure, rel=1e-6)
+    # Friction holds the rings against their strain along the axis a little.
+    assert computed == pytest.approx(pressure, rel=0.03)
+    held, _ = _values(check)["Push along the axis that it holds"]
+    assert held == pytest.approx(MU * pressure * np.pi / 2 * JOINT * LENGTH, rel=1e-3)
+    assert check.holds
+    # A hub that is held round about cannot widen, and the formula does not hold.
+    document["supports"].append(hold("rim", ["x", "y"], "hub/rim"))
+    (stiff,) = _checked(document)
+    assert [c.text for c in stiff.conditions if c.met is False] == [
+        "Both are free to widen: nothing holds them round about"
+    ]
+    assert not stiff.holds
+
+
+def test_a_line_bolt_with_a_class_is_reckoned_by_its_proof_load() -> None:
+    study = base_document("tie", "Tie")
+    study["parts"] = [part("block", "block", {"length": 40, "depth": 40, "height": 20}, {"size": "10 mm"})]
+    study["supports"] = [hold("floor", ["x", "y", "z"], "block/bottom")]
+    study["handles"] = [{"id": "head", "name": "Head", "at": ["0 mm", "0 mm", "20 mm"], "faces": ["block/top"]}]
+    study["loads"] = [load("push", "pressure", {"tighten": "1 MPa"}, "block/top")]
+    study["bolts"] = [
+        {"id": "tie", "name": "Tie", "line": {"head": "head", "direction": [0, 0, 1], "stiffness": "300 kN/mm"},
+         "preload": {"tighten": "50 N*m"}, "torque": {"nut_factor": 0.2, "diameter": "12 mm"}, "strength": "8.8"}
+    ]  # fmt: skip
+    study["steps"] = [step("tighten")]
+    (check,) = _checked(study)
+    # M12: 84.3 mm² and 580 MPa; T/(K d) = 20.8 kN.
+    values = _values(check)
+    assert values["Proof load of class 8.8"] == (pytest.approx(48.9e3, rel=2e-3), pytest.approx(50e3 / 2.4, rel=1e-6))
+    assert values["Stress in the thread, M12"][0] == pytest.approx(50e3 / 2.4 / 84.27, rel=1e-3)
+
+
+def test_what_no_formula_knows_has_no_check(two_blocks: dict[str, Any], tmp_path: Path) -> None:
+    assert _checked(two_blocks) == []
