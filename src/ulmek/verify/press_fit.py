@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from ulmek.verify.case import METHODS, Check, Solve, Solved, enforced, step
+from ulmek.verify.case import METHODS, Check, Solve, Solved, base_document, enforced, step
 
 INNER, JOINT, OUTER, LENGTH = 20.0, 30.0, 50.0, 6.0
 OVERLAP, MU, YOUNG, POISSON = 0.03, 0.12, 210e3, 0.3

@@ -237,6 +237,9 @@ export function Review({ info }: { info: StudyInfo }) {
           />
         </div>
       )}
+      <div className="px-4">
+        <HandChecks checks={checksOf(study, checks.data ?? [], shown)} />
+      </div>
       {now && (
         <DetailPanel
           study={study}
@@ -250,9 +253,6 @@ export function Review({ info }: { info: StudyInfo }) {
           overFace={picked?.face && overFace.data ? { face: picked.face, found: overFace.data } : undefined}
         />
       )}
-      <div className="px-4">
-        <HandChecks checks={checksOf(study, checks.data ?? [], shown)} />
-      </div>
       {beams.map((body) => (
         <div key={body} className="px-4">
           <AlongBeam run={run.id} increment={at} body={body} name={bodyName(study, body)} />
