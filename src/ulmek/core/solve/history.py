@@ -24,6 +24,8 @@ Array = NDArray[np.float64]
 MOST_ITERATIONS = 30
 # Up to this many iterations the next increment grows by half.
 EASY_ITERATIONS = 7
+# A line bolt that pushes by more than this share of the highest force is slack; it is found out in so many rounds.
+PUSHES, SLACK_ROUNDS = 1e-9, 12
 # Motions beyond this multiple of the model's size have no equilibrium behind them.
 RUNAWAY = 2.0
 # Share of a part's volume that yields when its limit load is reached, in words of a message only.
@@ -60,7 +62,7 @@ class Increment:
     time: 0…1 within the step. values (n_loads,): load values (N, MPa, mm). bolt_force, shortening
     (n_bolts,): N, mm. slid (n_contact, 2) mm: net tangential motion while closed, slid_path
     (n_contact,) mm its length, slip the part of this increment. dissipated (n_pairs,) N·mm so far.
-    large: large motion is followed.
+    A slack line bolt has no force, and the shortening at which it pulls again. large: large motion is followed.
     """
 
     step: int
@@ -163,6 +165,7 @@ class _Progress:
     slid: Array
     slid_path: Array
     dissipated: Array
+    slack: NDArray[np.bool_]
     previous: tuple[JointState, float] | None = None
     number: int = 0
     records: list[StepRecord] = field(default_factory=list)
@@ -196,6 +199,7 @@ def solve_history(
         slid=np.zeros((n_contact, 2)),
         slid_path=np.zeros(n_contact),
         dissipated=np.zeros(len(model.pairs)),
+        slack=np.zeros(n_bolts, bool),
     )
     if after is not None:
         now = _taken_up(after)
@@ -221,6 +225,7 @@ def _taken_up(after: Increment) -> _Progress:
         slid=after.slid,
         slid_path=after.slid_path,
         dissipated=after.dissipated,
+        slack=np.zeros(len(after.bolt_force), bool),
         number=after.number,
     )
 
@@ -276,6 +281,9 @@ class _StepRun:
         self.record = now.records[-1]
         self.by_force = np.array([b.name in self.step.preloads for b in path.model.bolts], bool)
         self.force_end = np.array([self.step.preloads.get(b.name, 0.0) for b in path.model.bolts])
+        self.pulls_only = np.array([b.body is None for b in path.model.bolts], bool) & ~self.by_force
+        # Of the attempt that was made last.
+        self.slack, self.held = now.slack, now.shortening
 
     def go(self, goes_on: Increment | None) -> None:
         """Run the step, or what is left of it after ``goes_on``."""
@@ -316,12 +324,16 @@ class _StepRun:
         """The state at ``time_now`` or what was in its way, and the iterations it took."""
         path, step, now = self.path, self.step, self.now
         bolts = np.where(self.by_force, force_start + time_now * (self.force_end - force_start), now.shortening)
-        wanted = Wanted(
-            path.model.amounts(values),
-            BoltControl(self.by_force, bolts),
-            overlap_share=time_now if self.index == 0 else 1.0,
-            seconds=size * step.dynamics.duration if step.dynamics is not None else 0.0,
-        )
+        self.held, self.slack = bolts, now.slack & self.pulls_only
+
+        def wanted() -> Wanted:
+            return Wanted(
+                path.model.amounts(values),
+                BoltControl(self.by_force | self.slack, np.where(self.slack, 0.0, bolts)),
+                overlap_share=time_now if self.index == 0 else 1.0,
+                seconds=size * step.dynamics.duration if step.dynamics is not None else 0.0,
+            )
+
         taken: list[Iteration] = []
 
         def hear(iteration: Iteration) -> None:
@@ -333,9 +345,13 @@ class _StepRun:
         # An earlier history that leads astray must not make smaller increments than a run without it.
         for guess in ([known] if known is not None else []) + [_extrapolate(now, size)]:
             try:
-                found = path.solve(now.state, guess, wanted, most=MOST_ITERATIONS, report=hear)
+                found = path.solve(now.state, guess, wanted(), most=MOST_ITERATIONS, report=hear)
+                for _ in range(SLACK_ROUNDS):
+                    if found is None or not self._changes_slack(found.joint):
+                        break
+                    found = path.solve(now.state, found.joint, wanted(), most=MOST_ITERATIONS, report=hear)
             except (InvertedError, LooseError) as error:
-                trouble = error.message
+                found, trouble = None, error.message
             if found is not None:
                 break
         self.record.iterations += len(taken)
@@ -344,6 +360,17 @@ class _StepRun:
         elif found is not None and not step.large and _runs_away(path.model, found.joint):
             found = None
         return found, trouble, len(taken)
+
+    def _changes_slack(self, joint: JointState) -> bool:
+        """Let line bolts that push go slack, and slack ones that have run out of play pull; whether there are any."""
+        if not self.pulls_only.any():
+            return False
+        first = len(joint.z) - len(self.slack)
+        force, shortening = joint.forces[first:], joint.z[first:]
+        pushes = self.pulls_only & ~self.slack & (force < -PUSHES * np.abs(force).max())
+        taut = self.slack & (shortening < self.held)
+        self.slack = (self.slack | pushes) & ~taut
+        return bool((pushes | taut).any())
 
     def _halved(self, reached: float, size: float, trouble: str) -> float:
         """Half the increment, or the reason why there is none."""
@@ -370,7 +397,9 @@ class _StepRun:
         work = -np.einsum("ij,ij->i", found.joint.traction[:, :2], slip) * area
         n_w = len(found.joint.z) - len(model.bolts)
         now.previous, now.state, now.values = so_far.previous, found, values
-        now.bolt_force, now.shortening = found.joint.forces[n_w:], found.joint.z[n_w:]
+        now.slack = self.slack
+        now.bolt_force = np.where(self.slack, 0.0, found.joint.forces[n_w:])
+        now.shortening = np.where(self.slack, self.held, found.joint.z[n_w:])
         now.slid = now.slid + slip
         now.slid_path = now.slid_path + np.hypot(slip[:, 0], slip[:, 1])
         now.dissipated = now.dissipated + np.bincount(pair, work, minlength=len(model.pairs))

@@ -116,6 +116,12 @@ def bolt_row(study: StudyDocument, bolt: BoltUse, shown: list[Summary], remarks:
     names = body_names(part) if part is not None else [bolt.id]
     forces = [max(abs(s.bolts[n].force) for n in names) for s in shown]
     limit, of = _bolt_limit(study, bolt, part)
+    if part is None and forces[-1] == 0.0 and max(forces) > 0:
+        slack: list[float | None] = [f / 1000 for f in forces]
+        told = "Is slack: it holds nothing."
+        remarks.append({"grade": "watch", "row": bolt.id, "text": f"{bolt.name} is slack: it holds nothing."})
+        cell = Cell(value=0.0, unit="kN", trend=slack, grade="watch", verdict=told)
+        return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
     if limit is None:
         in_kn: list[float | None] = [f / 1000 for f in forces]
         told = f"Highest force {forces[-1] / 1000:.1f} kN. No property class is given to judge it by."
