@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Protocol
 
 import numpy as np
@@ -26,6 +26,8 @@ MOST_ITERATIONS = 30
 EASY_ITERATIONS = 7
 # A line bolt that pushes by more than this share of the highest force is slack; it is found out in so many rounds.
 PUSHES, SLACK_ROUNDS = 1e-9, 12
+# Share of a step in which nothing moves yet.
+MOMENT = 1e-6
 # Motions beyond this multiple of the model's size have no equilibrium behind them.
 RUNAWAY = 2.0
 # Share of a part's volume that yields when its limit load is reached, in words of a message only.
@@ -291,6 +293,8 @@ class _StepRun:
         began = goes_on.so_far if goes_on else StepSoFar(now.values, now.bolt_force, plan.start, None)
         reached, wanted = (goes_on.time if goes_on else 0.0), began.size
         now.previous = began.previous
+        if goes_on is None:
+            self._set_off(began, 0.0)
         while reached < 1.0 - 1e-12:
             stop = min((t for t in step.stops() if t > reached + 1e-9), default=1.0)
             size = min(wanted, stop - reached)
@@ -305,12 +309,38 @@ class _StepRun:
             so_far = StepSoFar(began.values, began.bolt_force, wanted, (now.state.joint, size))
             self._accept(found, time_now, values, so_far, iterations)
             reached = time_now
+            if self._jumps(began.values, reached):
+                self._set_off(began, reached)
             if self.record.increments >= plan.most and reached < 1.0:
                 raise NotConvergedError(
                     f"step '{step.name}' used all its {plan.most} increments at {reached:.0%}.",
                     where=f"steps/{step.name}",
                     hint="Allow more or larger increments.",
                 )
+
+    def _jumps(self, start: Array, reached: float) -> bool:
+        """Whether a load has another value just after ``reached``, in a step with inertia."""
+        if self.step.dynamics is None or reached >= 1.0:
+            return False
+        here, after = (self._values(start, reached + k * MOMENT) for k in (-1, 1))
+        ahead = self._values(start, min(reached + 2 * MOMENT, 1.0))
+        return bool((np.abs(after - here) > 10 * np.abs(ahead - after) + 1e-9 * np.abs(after)).any())
+
+    def _set_off(self, began: StepSoFar, reached: float) -> None:
+        """Give the masses the acceleration that they have just after ``reached``: forces may have jumped there, and
+        Newmark's method is of second order only from the acceleration that belongs to them. A moment is solved for
+        that is too short for anything to move. A motion that sets in at a speed has no acceleration, and none is given.
+        """
+        if self.step.dynamics is None:
+            return
+        before, values = self._values(began.values, reached), self._values(began.values, reached + MOMENT)
+        ahead = self._values(began.values, min(reached + 2 * MOMENT, 1.0))
+        moves = [load.prescribes and load.name not in self.step.released for load in self.path.model.loads]
+        if any(m and (b, v) != (a, v) for m, b, v, a in zip(moves, before, values, ahead, strict=True)):
+            return
+        found, _, _ = self._attempted(began.bolt_force, values, reached, reached + MOMENT, MOMENT)
+        if found is not None:
+            self.now.state = replace(self.now.state, acceleration=found.acceleration)
 
     def _values(self, start: Array, time_now: float) -> Array:
         """Load values at ``time_now`` for those at the start of the step."""
