@@ -182,7 +182,7 @@ def test_documents_of_0_7_0_hand_over_the_solids_that_they_carry(tmp_path: Path)
     with sqlite3.connect(tmp_path / "ulmek.db") as old:
         old.execute("UPDATE alembic_version SET version_num = '0002'")
         old.execute("DROP TABLE materialrecord")
-        for column in ("name", "note"):
+        for column in ("name", "note", "settling"):
             old.execute(f"ALTER TABLE runrecord DROP COLUMN {column}")
         old.execute("UPDATE studyrecord SET document = ?", [json.dumps({**document, "parts": [part]})])
         old.execute("UPDATE editrecord SET forward = ?", [json.dumps([{"op": "add", "path": "/x", "value": part}])])

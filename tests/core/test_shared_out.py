@@ -10,7 +10,7 @@ from ulmek.core.shared_out import LEAST, share_out
 
 @pytest.mark.parametrize("n", [0, 1, LEAST - 1, LEAST, 1000])
 def test_every_thing_is_done_once(n: int, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("os.cpu_count", lambda: 3)
+    monkeypatch.setattr("ulmek.core.shared_out.CORES", 3)
     done, lock, ranges = np.zeros(n, int), threading.Lock(), []
 
     def kernel(first: int, last: int, out: np.ndarray, by: int) -> None:

@@ -9,7 +9,7 @@ from ulmek.core.handcalc.hertz import contact_modulus, crossed_contact, line_con
 from ulmek.core.mesh.fitted import face_shape
 from ulmek.core.model import Face
 from ulmek.study.items import read_study
-from ulmek.study.resolved import _hertz
+from ulmek.study.resolved import hertz_of
 from ulmek.study.translate import translate
 from ulmek.verify.case import base_document, hold, load, part, step
 
@@ -25,7 +25,7 @@ def _of(first: dict[str, Any], second: dict[str, Any], a: str, b: str) -> Any:
     study["loads"] = [load("press", "force", {"press": f"{FORCE} N"}, f"{first['id']}/{a}", direction=[0, 0, -1])]
     study["steps"] = [step("press")]
     model = translate(read_study(study))
-    return _hertz(model, (Face(first["id"], a),), (Face(second["id"], b),), FORCE)
+    return hertz_of(model, (Face(first["id"], a),), (Face(second["id"], b),), FORCE)
 
 
 def _pin(name: str, diameter: float, *, turn: str = "") -> dict[str, Any]:
