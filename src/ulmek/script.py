@@ -22,18 +22,23 @@ from ulmek.draw.plots import framed, imprint
 from ulmek.draw.ramp import scale_of
 from ulmek.draw.stage import Shown, increment_of, picture
 from ulmek.report.make import Format, Wanted, study_in, write_report
+from ulmek.runs.settle import Wanted as Settling
+from ulmek.runs.settle import settle_study
 from ulmek.runs.solve import report_of, solve_study
 from ulmek.runs.solve import write_report as keep_report
 from ulmek.store.export import contact_table, history_table
 from ulmek.store.fields import pair_values, part_field_named, values_at_nodes
 from ulmek.store.flat import lay_flat
 from ulmek.store.results import ResultReader, open_result
+from ulmek.study.checks import hand_checks
 from ulmek.study.edits import edited_by
 from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.joints.follow import followed
 from ulmek.study.ledger import COLUMNS, build_ledger
 from ulmek.study.preflight import preflight, require_runnable
+from ulmek.study.settling import BUDGET, WITHIN, with_found
 from ulmek.study.spoken import body_name
+from ulmek.study.translate import translate
 
 Array = NDArray[np.float64]
 
@@ -102,6 +107,32 @@ class Study:
         outcome = solve_study(self.document, folder=path, tell=tell)
         keep_report(path, report_of(self.document, outcome))
         return Run(path, status=outcome.status, message=outcome.message)
+
+    def settle(
+        self, folder: str | Path | None = None, *, within: float = WITHIN, budget: int = BUDGET,
+        tell: Callable[[Any], None] = lambda _: None,
+    ) -> tuple["Study", "Run", pd.DataFrame]:  # fmt: skip
+        """Solve on finer and finer meshes until what is judged changes by no more than ``within``, or a mesh would have
+        more unknowns than the ``budget``: the study with the sizes that were found, the run on the last mesh, and a
+        table of every measure on every mesh.
+
+        Raises
+        ------
+        UlmekError : the study cannot be run, with its place and what to do.
+        """
+        require_runnable(self.document)
+        path = Path(folder) if folder is not None else Path(tempfile.mkdtemp(prefix="ulmek-run-"))
+        settled, outcome = settle_study(self.document, Settling(within=within, budget=budget), folder=path, tell=tell)
+        keep_report(path, report_of(self.document, outcome))
+        rows = [
+            {
+                "measure": m.name, "unit": m.unit, **{f"mesh {k}": v and v.value for k, v in enumerate(m.values, 1)},
+                "limit": m.limit, "state": m.state, "told": m.told,
+            }
+            for m in settled.measures
+        ]  # fmt: skip
+        run = Run(path, status=outcome.status, message=outcome.message or settled.ended)
+        return Study(with_found(self.document, settled.found)), run, pd.DataFrame(rows)
 
     def save(self, path: str | Path) -> None:
         """Write the study to a file, as `ulmek solve` takes it."""
@@ -208,6 +239,26 @@ class Run:
 
         made: Image = self._read(read)
         return made
+
+    def checks(self, increment: int = -1) -> pd.DataFrame:
+        """Hand calculations at an increment beside what was computed, and whether all that each rests on is met."""
+        document = self.study.document
+        found = hand_checks(
+            document, translate(document), self._read(lambda r: r.summaries())[: self._at(increment) + 1]
+        )
+        rows = [
+            {
+                "check": c.title, "figure": v.name, "quantity": v.quantity, "by hand": v.hand, "computed": v.computed,
+                "difference": v.difference, "sense": v.sense, "holds": c.holds, "source": v.source,
+            }
+            for c in found
+            for v in c.values
+        ]  # fmt: skip
+        return pd.DataFrame(rows)
+
+    def _at(self, increment: int) -> int:
+        at: int = self._read(lambda r: increment_of(r, increment))
+        return at
 
     def report(self, path: str | Path, *, to: Format = "pdf", note: str = "") -> None:
         """Write the report, PDF or HTML."""

@@ -14,8 +14,10 @@ import typst
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from ulmek.core.errors import InputError
+from ulmek.core.review.summary import Summary
 from ulmek.report import of_results, of_study
 from ulmek.report.blocks import Block, Chapter, Gallery, Picture, Report, Table, Words
+from ulmek.runs.settle import read_settled
 from ulmek.store.results import open_result
 from ulmek.store.texts import text_of
 from ulmek.study.aside import report as tell_stage
@@ -89,8 +91,8 @@ def report_on(folder: Path, wanted: Wanted) -> Report:
             "assembly": lambda: of_study.assembly(whole, reader),
             "pairs": lambda: of_study.pairs(study),
             "sequence": lambda: of_study.sequence(whole),
-            "mesh": lambda: of_results.mesh(study, reader, last),
-            "closed-forms": lambda: of_study.closed_forms(study),
+            "mesh": lambda: of_results.mesh(study, reader, last, read_settled(folder)),
+            "closed-forms": lambda: _by_hand(study, summaries),
             "imprints": lambda: of_results.imprints(study, reader, at),
             "histories": lambda: of_results.histories(study, summaries),
             "balance": lambda: of_results.balance(study, last),
@@ -112,6 +114,11 @@ def report_on(folder: Path, wanted: Wanted) -> Report:
         whole.title or whole.name, whole.machine, wanted.made or datetime.now(UTC),
         {name: value for name, value in facts.items() if value}, chapters,
     )  # fmt: skip
+
+
+def _by_hand(study: StudyDocument, summaries: list[Summary]) -> list[Block]:
+    """Closed forms of the joints, and what else can be reckoned beside the run."""
+    return [*of_study.closed_forms(study), *of_results.checks(study, summaries)]
 
 
 def _repeat(study: StudyDocument, folder: Path) -> list[Block]:

@@ -17,9 +17,12 @@ from ulmek.report.words import amount, number, share
 from ulmek.store.fields import friction_of
 from ulmek.store.flat import along_outline, lay_flat
 from ulmek.store.results import ResultReader
+from ulmek.study.checks import hand_checks
 from ulmek.study.items import StudyDocument
 from ulmek.study.ledger import COLUMNS, Cell, Row, build_ledger
+from ulmek.study.settling import Settled
 from ulmek.study.spoken import body_name
+from ulmek.study.translate import translate
 from ulmek.study.units import Kind
 
 Array = NDArray[np.float64]
@@ -179,8 +182,8 @@ def _moment(carrier: Carrier) -> Array:
     return np.asarray(np.array(carrier.moment) - np.cross(carrier.about, carrier.force))
 
 
-def mesh(study: StudyDocument, reader: ResultReader, summary: Summary) -> list[Block]:
-    """Elements of every part, and how far neighbours disagree about stress."""
+def mesh(study: StudyDocument, reader: ResultReader, summary: Summary, settled: Settled | None) -> list[Block]:
+    """Elements of every part, how far neighbours disagree about stress, and how far it was ``settled``."""
     names, offsets = reader.bodies()
     numbers, starts, _ = reader.cells()
     first = numbers[starts[:-1]]
@@ -204,7 +207,45 @@ def mesh(study: StudyDocument, reader: ResultReader, summary: Summary) -> list[B
         "How far elements around a node disagree about its stress tells where the mesh is too coarse. What a finer "
         "mesh would say has not been computed: whether the highest values are settled cannot be told from one mesh."
     )
-    return [Table(head, rows, (2, 3, 4, 5, 6)), Words(words)]
+    table = Table(head, rows, (2, 3, 4, 5, 6))
+    return [table, Words(words)] if settled is None else [table, *_settled(settled)]
+
+
+def _settled(settled: Settled) -> list[Block]:
+    """What finer meshes said."""
+    rows = []
+    for m in settled.measures:
+        values = ", ".join("–" if v is None else number(v.value) for v in m.values)
+        low, high = m.band or (None, None)
+        span = (
+            "" if low is None else f" ({number(low)} and more)" if high is None else f" ({number(low)}–{number(high)})"
+        )
+        rows.append([f"{m.name} ({m.unit})", values, f"{'' if m.limit is None else number(m.limit)}{span}", m.told])
+    told = f"Settled within {share(settled.within)} on {len(settled.meshes)} meshes. {settled.ended}"
+    head = ["What is judged", "On each mesh", "Goes to", "What is to be said"]
+    return [Words(told), Table(head, rows, (), (4, 4, 3, 5))]
+
+
+def checks(study: StudyDocument, summaries: list[Summary]) -> list[Block]:
+    """Hand calculations beside the last increment, each with the conditions that it rests on."""
+    blocks: list[Block] = []
+    for check in hand_checks(study, translate(study), summaries):
+        rows = []
+        for v in check.values:
+            by_hand, computed = (
+                "–" if x is None else share(x) if v.quantity == "share" else amount(x, v.quantity)
+                for x in (v.hand, v.computed)
+            )
+            off = "–" if v.difference is None else f"{v.difference:+.1%}".replace("%", " %")
+            used = off if v.sense == "same" else f"{share(v.difference)} of it"
+            rows.append([v.name, by_hand, computed, used, v.source or "–"])
+        marks = {True: "met", False: "NOT met", None: "cannot be told"}
+        rests = "; ".join(f"{c.text}: {marks[c.met]}" for c in check.conditions)
+        blocks.append(Words(f"{check.title}. It rests on: {rests}." if rests else f"{check.title}."))
+        blocks.append(
+            Table(["Figure", "By hand", "Computed", "Difference", "Source"], rows, (1, 2, 3), (4, 2, 2, 2, 4))
+        )
+    return blocks
 
 
 def balance(study: StudyDocument, summary: Summary) -> list[Block]:

@@ -187,7 +187,6 @@ def closed_forms(study: StudyDocument) -> list[Block]:
             span = "–" if f.least is None and f.most is None else f"{least} … {most}"
             rows.append([joint.name, f.name, value, span, "holds" if f.holds else f.why, f.source or "–"])
     if not rows:
-        none = "No joint of this study was made as a whole, so no closed form stands beside its results."
-        return [Words(none)]
+        return [Words("No joint of this study was made as a whole: none has a closed form of its own.")]
     head = ["Joint", "Figure", "Value", "Range", "What it rests on", "Source"]
     return [Table(head, rows, (2,), (3, 3, 2, 3, 4, 4))]

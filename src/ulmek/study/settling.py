@@ -14,6 +14,7 @@ from ulmek.core.review.refine import (
     RunEnd,
     covering,
     energy_doubt,
+    evenly,
     is_at_edge,
     pair_doubt,
     reach_of,
@@ -26,6 +27,7 @@ from ulmek.core.review.singular import SingularPlace
 from ulmek.core.review.summary import Summary
 from ulmek.study.awake import awake
 from ulmek.study.items import Patch, StudyDocument
+from ulmek.study.items.item import part_of
 from ulmek.study.items.part import MOST_FOUND, FoundSize
 from ulmek.study.ledger import COLUMNS, Cell, Row, build_ledger
 from ulmek.study.ledger.pairs import RESOLVED
@@ -190,7 +192,8 @@ class Judge:
         spread = [(d, None) for end in self._ends.values() if (d := energy_doubt(end)) is not None]
         refused = ""
         for with_energy, part_of_it in ATTEMPTS:
-            study = self._finer(self._wanted([*doubts, *spread * with_energy]), part_of_it)
+            wanted = self._wanted([*doubts, *spread * with_energy]) or self._wanted([(evenly(self._ends[0]), None)])
+            study = self._finer(wanted, part_of_it)
             try:
                 unknowns = 3 * sum(len(b.mesh.nodes) for b in translate_parts(study))
             except MeshError as error:
@@ -218,7 +221,7 @@ class Judge:
             nodes = np.unique(
                 np.concatenate([end.increment.state.interfaces[index].node, end.path.model.nodes_of(pair.side_b)])
             )
-            sides = {ref.split("/")[0] for ref in (*self.study.pairs[index].a, *self.study.pairs[index].b)}
+            sides = {part_of(ref) for ref in (*self.study.pairs[index].a, *self.study.pairs[index].b)}
             judged = {p.judged for p in self.study.parts if p.id in sides}
             left_out = None if "everywhere" in judged else self._left_out[measure.step]
             return stress_doubt(end, nodes, within=within, left_out=left_out)

@@ -39,7 +39,9 @@ def split_bricks(mesh: VolumeMesh) -> VolumeMesh:
     for name, quads in mesh.faces.items():
         at = n + np.array([_row_of(unique, row) for row in np.sort(quads, axis=1)])
         faces[name] = np.vstack([np.column_stack([quads[:, i], quads[:, (i + 1) % 4], at]) for i in range(4)])
-    return with_middles(np.vstack(corners), four, faces)
+    # Four triangles of each quad stand for the same round face.
+    arcs = {name: np.tile(a, (4, 1)) for name, a in mesh.arcs.items()}
+    return with_middles(np.vstack(corners), four, faces, arcs)
 
 
 def _row_of(table: Ids, row: Ids) -> int:
@@ -54,8 +56,10 @@ def _row_of(table: Ids, row: Ids) -> int:
     return low
 
 
-def with_middles(nodes: NDArray[np.float64], four: Ids, faces: dict[str, Ids]) -> VolumeMesh:
-    """Add a node in the middle of every edge."""
+def with_middles(
+    nodes: NDArray[np.float64], four: Ids, faces: dict[str, Ids], arcs: dict[str, NDArray[np.float64]] | None = None
+) -> VolumeMesh:
+    """Add a node in the middle of every edge; ``arcs``: see `VolumeMesh`."""
     pairs = np.sort(four[:, TET_EDGES].reshape(-1, 2), axis=1)
     unique, number = np.unique(pairs, axis=0, return_inverse=True)
     place = {(int(a), int(b)): len(nodes) + k for k, (a, b) in enumerate(unique)}
@@ -65,6 +69,6 @@ def with_middles(nodes: NDArray[np.float64], four: Ids, faces: dict[str, Ids]) -
         edges = np.sort(triangles[:, FACE_EDGES], axis=2)
         middles = np.array([[place[(int(a), int(b))] for a, b in row] for row in edges])
         whole[name] = np.hstack([triangles, middles])
-    mesh = VolumeMesh(np.vstack([nodes, nodes[unique].mean(axis=1)]), cells, whole)
+    mesh = VolumeMesh(np.vstack([nodes, nodes[unique].mean(axis=1)]), cells, whole, arcs=arcs or {})
     check_mesh(mesh)
     return mesh

@@ -177,6 +177,12 @@ def energy_doubt(end: RunEnd) -> Doubt | None:
     return Doubt(worst, BY_ENERGY * size[worst], float(size[worst[0]]))
 
 
+def evenly(end: RunEnd) -> Doubt:
+    """Everywhere, where nothing says where."""
+    size = size_at_nodes(end.path.model)
+    return Doubt(np.arange(len(size)), COARSEST * size, float(size.mean()))
+
+
 def _share_of_nodes(mesh: VolumeMesh) -> Array:
     out = np.zeros(len(mesh.nodes))
     np.add.at(out, mesh.cells, np.broadcast_to((_measures(mesh) / mesh.cells.shape[1])[:, None], mesh.cells.shape))

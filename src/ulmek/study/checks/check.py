@@ -14,6 +14,7 @@ from ulmek.core.model import Body, Face, Model
 from ulmek.core.review.summary import Summary
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.pair import PairUse
+from ulmek.study.translate import true_bodies
 from ulmek.study.units import Kind
 
 # Values of a hand calculation are the run's where they are as near (share).
@@ -88,17 +89,26 @@ class At:
     def shape(self, face: Face) -> FaceShape | None:
         """What a face is; None where it is neither flat nor round nor part of a ball."""
         try:
-            return face_shape(self.body(face).mesh, face.name)
+            return face_shape(self.true_body(face).mesh, face.name)
         except InputError:
             return None
+
+    @cached_property
+    def _true(self) -> dict[str, Body]:
+        is_section = self.model.space != "solid"
+        return {b.name: b for b in self.model.bodies} if is_section else true_bodies(self.study)
+
+    def true_body(self, face: Face) -> Body:
+        """The body that has a face, all corners of whose faces lie on the true surface."""
+        return self._true[face.body]
 
     def body(self, face: Face) -> Body:
         """The body that has a face."""
         return self.model.bodies[self.model.body_index(face.body)]
 
     def nodes(self, face: Face) -> NDArray[np.float64]:
-        """Nodes (n, 3) mm of a face."""
-        mesh = self.body(face).mesh
+        """Points (n, 3) mm of a face, on its true surface."""
+        mesh = self.true_body(face).mesh
         return mesh.nodes[np.unique(mesh.faces[face.name])]
 
     def has_yielded(self, pair: PairUse) -> bool:

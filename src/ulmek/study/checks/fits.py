@@ -35,8 +35,8 @@ class _Seat:
         self.span = max(s[0] for s in spans), min(s[1] for s in spans)
         is_plane = at.model.space.startswith("plane")
         self.length = at.model.thickness if is_plane else self.span[1] - self.span[0]
-        self.bore = float(self._away(self._within(at.body(shaft))).min(initial=self.radius))
-        self.rim, self.is_ring = self._outside(at.body(hole))
+        self.bore = float(self._away(self._within(at.true_body(shaft))).min(initial=self.radius))
+        self.rim, self.is_ring = self._outside(at.true_body(hole))
 
     def _along(self, points: Array) -> tuple[float, float]:
         along = (points - self.point) @ self.axis
@@ -66,7 +66,7 @@ class _Seat:
         """Area (mm²) of the hole that is modelled, over the length that overlaps."""
         model = self.at.model
         turned = model.space == "axisymmetric"
-        own = self.at.body(self.hole).mesh
+        own = self.at.true_body(self.hole).mesh
         whole = float(facet_areas(own.nodes, own.faces[self.hole.name], thickness=model.thickness, turned=turned).sum())
         low, high = self._along(self.at.nodes(self.hole))
         return whole * (self.length / (high - low) if model.space in ("solid", "axisymmetric") else 1.0)
@@ -82,7 +82,7 @@ def _seat(at: At, pair: PairUse) -> _Seat | None:
         upright = [float(np.ptp(at.nodes(f)[:, 0])) < 1e-6 for f in (one, two)]
         if not all(upright):
             return None
-        inner = [float(at.body(f).mesh.nodes[:, 0].mean()) for f in (one, two)]
+        inner = [float(at.true_body(f).mesh.nodes[:, 0].mean()) for f in (one, two)]
         hole, shaft = (one, two) if inner[0] > inner[1] else (two, one)
         seat = _Seat(at, hole, shaft, None)
         return seat if seat.length > 0 else None
@@ -166,7 +166,7 @@ def _free(at: At, seat: _Seat) -> bool:
 def _flush(at: At, seat: _Seat) -> bool:
     """Whether neither body stands out of the fit; in a plane section none does."""
     return at.model.space.startswith("plane") or all(
-        float(np.ptp((at.body(face).mesh.nodes - seat.point) @ seat.axis)) < 1.02 * seat.length
+        float(np.ptp((at.true_body(face).mesh.nodes - seat.point) @ seat.axis)) < 1.02 * seat.length
         for face in (seat.hole, seat.shaft)
     )
 
