@@ -1,5 +1,6 @@
 """Verdicts follow from the numbers: each one is provoked by a made-up course of a run."""
 
+import re
 from dataclasses import replace
 from typing import Any
 
@@ -8,7 +9,8 @@ import pytest
 from ulmek.core.review.pair_fields import PairSummary
 from ulmek.core.review.summary import BoltSummary, Closing, Energies, Largest, PartSummary, SingularTop, Summary
 from ulmek.demo import demo_study
-from ulmek.study.items import StudyDocument
+from ulmek.runs.solve import solve_study
+from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.ledger import COLUMNS, Cell, Row, build_ledger
 from ulmek.study.ledger.purpose import purpose_of
 from ulmek.study.translate import body_names
@@ -318,3 +320,15 @@ def test_teeth_and_pins_slide_by_nature_and_advice_names_no_bolts_where_there_ar
         assert cell is not None
         assert cell.grade == grade
         assert not any("bolt" in r["text"] for r in ledger.remarks)
+
+
+def test_a_load_that_leaves_by_a_support_of_the_loaded_part_is_told(two_blocks: dict[str, Any]) -> None:
+    def remarks(document: dict[str, Any]) -> list[str]:
+        study = read_study(document)
+        summaries = solve_study(study).summaries
+        return [r["text"] for r in build_ledger(study, summaries, len(summaries) - 1).remarks]
+
+    assert not any("which holds it itself" in text for text in remarks(two_blocks))
+    two_blocks["supports"].append({"id": "stop", "name": "Stop", "faces": ["slider/left", "slider/far"]})
+    (told,) = [text for text in remarks(two_blocks) if "which holds it itself" in text]
+    assert re.match(r"Slider passes \d\d% of what it hands on to Stop, which holds it itself", told)

@@ -2,17 +2,23 @@
 
 import math
 
+import numpy as np
+
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.handcalc.threads import COARSE, proof_load
 from ulmek.core.review.summary import PartSummary, Summary
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.bolt import BoltUse
+from ulmek.study.items.item import part_of
 from ulmek.study.items.part import Part
 from ulmek.study.ledger.cells import Cell, Remark, Row, step_name, use_cell
 from ulmek.study.plausible import LARGE_BOW, LARGE_TURN
 from ulmek.study.recipe_values import recipe_values
 from ulmek.study.translate import body_names
 from ulmek.study.units import value_of
+
+# A support that takes more than this share of what a loaded part hands on is told.
+BYPASSED = 0.2
 
 
 def part_row(study: StudyDocument, part: Part, shown: list[Summary], remarks: list[Remark]) -> Row:
@@ -58,6 +64,7 @@ def part_row(study: StudyDocument, part: Part, shown: list[Summary], remarks: li
             }
         )
     _followed(study, part, shown, remarks)
+    _bypassed(study, part, shown[-1], remarks)
     return Row(id=part.id, name=part.name, kind="part", yielding=cell)
 
 
@@ -80,6 +87,33 @@ def singular_name(study: StudyDocument, kind: str, name: str) -> str:
     names = {s.id: s.name for s in study.supports} | {h.id: h.name for h in study.handles}
     held = names.get(name, name)
     return f"the end of what {held} holds"
+
+
+def _bypassed(study: StudyDocument, part: Part, now: Summary, remarks: list[Remark]) -> None:
+    """Remark where a loaded part passes what acts on it to a support of its own instead of to its pairs."""
+    loaded = any(part.id in {part_of(ref) for ref in load.faces} for load in study.loads if now.values.get(load.id))
+    pairs = [p for p in study.pairs if p.wall is None and p.meant == "to-hold" and p.id in now.pairs]
+    through = np.zeros(3)
+    is_joined = False
+    for pair in pairs:
+        sides = [{part_of(ref) for ref in side} for side in (pair.a, pair.b)]
+        if any(part.id in side for side in sides) and sides[0] != sides[1]:
+            is_joined = True
+            through += np.array(now.pairs[pair.id].force) * (1.0 if part.id in sides[0] else -1.0)
+    if not loaded or not is_joined:
+        return
+    held = [s for s in study.supports if s.faces and {part_of(ref) for ref in s.faces} == {part.id}]
+    carriers = {c.name: np.array(c.force) for c in now.carriers if c.kind == "support"}
+    for support in held:
+        if support.kind == "symmetry" or support.id not in carriers:
+            continue
+        out, rest = float(np.linalg.norm(carriers[support.id])), float(np.linalg.norm(through))
+        if out > BYPASSED * (out + rest):
+            text = (
+                f"{part.name} passes {out / (out + rest):.0%} of what it hands on to {support.name}, "
+                f"which holds it itself: its joints carry the rest only."
+            )
+            remarks.append({"grade": "watch", "row": part.id, "text": text})
 
 
 def _followed(study: StudyDocument, part: Part, shown: list[Summary], remarks: list[Remark]) -> None:
