@@ -29,10 +29,10 @@ def _grid(nx: int, ny: int, *, closed: bool = False) -> np.ndarray:
     return np.stack([left[:-1], right[:-1], right[1:], left[1:]], axis=2).reshape(-1, 4)
 
 
-def _known(facets: np.ndarray, count: int) -> PairTrust:
+def _known(facets: np.ndarray, count: int, cut: np.ndarray = np.zeros(0, int)) -> PairTrust:
     node = np.arange(count)
     nothing = np.zeros(count)
-    rims = rims_of(facets, node)
+    rims = rims_of(facets, node, cut)
     return PairTrust(facet_neighbours(facets, node), nothing, np.ones(count), rims, nothing, nothing > 0)
 
 
@@ -72,6 +72,16 @@ def test_a_leak_goes_the_easiest_way_from_rim_to_rim() -> None:
     assert leak_pressure(ridge.ravel(), known) == 0.0
     # A plate has one rim: there is nothing to leak to.
     assert leak_pressure(np.ones(55), _known(_grid(10, 4), 55)) is None
+
+
+def test_half_a_ring_leaks_from_rim_to_rim() -> None:
+    number = np.arange(55).reshape(5, 11)
+    # Cut at both its ends: what is inside lies along the first row, what is outside along the last.
+    half = _known(_grid(10, 4), 55, np.concatenate([number[:, 0], number[:, -1]]))
+    assert set(half.rims) == {-1, 0, 1}
+    ridge = np.zeros((5, 11))
+    ridge[2] = np.linspace(4, 9, 11)
+    assert leak_pressure(ridge.ravel(), half) == 4.0
 
 
 def _solved(document: dict[str, Any]) -> Any:

@@ -69,6 +69,7 @@ def known_of(model: Model, start: State) -> Known:
 def trust_of(model: Model, start: State, singular: Sequence[SingularPlace] = ()) -> list[PairTrust]:
     """What is known of every pair of a model at its ``start``; ``singular``: its singular places."""
     out, first, nodes = [], 0, model.nodes()
+    cut = np.concatenate([*(model.nodes_of(s.faces) for s in model.supports if s.is_symmetry), np.zeros(0, np.int64)])
     for interface in start.interfaces:
         last = first + len(interface.node)
         neighbours = facet_neighbours(model.quads(interface.pair.side_a), interface.node)
@@ -76,7 +77,7 @@ def trust_of(model: Model, start: State, singular: Sequence[SingularPlace] = ())
         away = np.linalg.norm(nodes[interface.node[row]] - nodes[interface.node[col]], axis=1)
         number = np.bincount(row, minlength=len(interface.node))
         size = np.bincount(row, away, minlength=len(interface.node)) / np.maximum(number, 1)
-        rims = rims_of(model.quads(interface.pair.side_a), interface.node)
+        rims = rims_of(model.quads(interface.pair.side_a), interface.node, cut)
         facets = model.quads(interface.pair.side_a)
         whole = _tributary(model, facets, interface.node)
         edges = [p.nodes for p in singular if p.kind == "contact-edge" and p.name == interface.pair.name]
@@ -128,9 +129,10 @@ def band_of_peak(values: Array, neighbours: sp.csr_matrix, counts: NDArray[np.bo
     return max(peak - off, 0.0), peak + off if off < ALONE * peak else None
 
 
-def rims_of(facets: Ids, node: Ids) -> Ids:
+def rims_of(facets: Ids, node: Ids, cut: Ids) -> Ids:
     """The rim (n,) that each contact node lies on, −1 inside: edges of one facet alone, each connected run of them
-    by its number. The two ends of an outline are rims."""
+    by its number. The two ends of an outline are rims. Edges between nodes of a plane of symmetry, ``cut``, are none:
+    there the faces go on."""
     own = _among(node, corners_of(facets))
     out = np.full(len(node), -1)
     if is_edges(facets):
@@ -141,6 +143,8 @@ def rims_of(facets: Ids, node: Ids) -> Ids:
     sides = sides[(sides >= 0).all(axis=1)]
     edges, used = np.unique(sides, axis=0, return_counts=True)
     edges = edges[used == 1]
+    is_cut = np.isin(node, cut)[edges].all(axis=1)
+    edges = edges[~is_cut]
     at = np.unique(edges)
     graph = sp.csr_matrix((np.ones(len(edges)), (edges[:, 0], edges[:, 1])), shape=(len(node), len(node)))
     out[at] = np.unique(connected_components(graph, directed=False)[1][at], return_inverse=True)[1]
