@@ -8,6 +8,7 @@ from fastapi.testclient import TestClient
 
 from tests.api.test_bad_neighbours import _solved
 from ulmek.verify.case import base_document, block_part
+from ulmek.verify.press_fit import INNER, JOINT, MU, OUTER, fit_document
 
 LENGTH, FORCE, PULL = 200.0, 120.0, 900.0
 
@@ -102,3 +103,32 @@ def test_what_has_no_line_is_told(client: TestClient, two_blocks: dict[str, Any]
         answer = client.get(f"/api/runs/{run}/increments/0/{what}")
         assert answer.status_code in (404, 422)
         assert answer.json()["message"] == message
+
+
+def test_a_path_through_a_fit_has_its_closed_form_beside_it(client: TestClient) -> None:
+    document = fit_document("value", {"may_slide": "friction", "mu": MU})
+    document["loads"], document["steps"] = [], document["steps"][:1]
+    _, run = _solved(client, document)
+    last = len(client.get(f"/api/runs/{run}/history").json()) - 1
+    way = np.array([np.cos(np.pi / 4), np.sin(np.pi / 4), 0.0])
+    ends = [(way * r + [0, 0, 3.0]).tolist() for r in (INNER + 0.01, OUTER - 0.01)]
+    for field, part in (("stress_hoop", None), ("von_mises", "hub")):
+        order = {"points": ends, "field": field, "part": part, "samples": 61}
+        found = client.post(f"/api/runs/{run}/increments/{last}/path", json=order).json()
+        told = found["by_hand"]
+        assert (told["holds"], told["name"]) == (True, "Shaft – hub: press fit of rings (Lamé 1852)")
+        by_hand = np.array(told["values"], float)
+        computed = np.array(found["value"], float)
+        known = ~np.isnan(by_hand)
+        assert known.sum() == (np.array(found["part"]) != None).sum()  # noqa: E711
+        # Beside the joint one element spans what jumps there; friction holds the rings along their axis a little.
+        away = known & (np.abs(np.array(found["distance"]) - (JOINT - INNER)) > 1.5)
+        assert computed[away] == pytest.approx(by_hand[away], rel=0.04)
+    # Hoop stress of a ring with p inside falls as 1 + c²/r².
+    hoop = client.post(
+        f"/api/runs/{run}/increments/{last}/path", json={"points": ends, "field": "stress_hoop", "part": "hub"}
+    ).json()["by_hand"]["values"]
+    inside = [v for v in hoop if v is not None]
+    assert inside[0] / inside[-1] == pytest.approx((1 + (OUTER / JOINT) ** 2) / 2, rel=0.02)
+    plain = {"points": ends, "field": "displacement"}
+    assert client.post(f"/api/runs/{run}/increments/{last}/path", json=plain).json()["by_hand"] is None

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Depends
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
 
+from ulmek.api.checks import by_hand
 from ulmek.api.context import Context, context
 from ulmek.api.looking import PartsDrawn, Point, parts_of
 from ulmek.api.results import part_values, reader_of, stored_increment
@@ -18,6 +19,7 @@ from ulmek.store.fields import friction_of, pair_values
 from ulmek.store.flat import along_outline
 from ulmek.store.profile import Way, profile
 from ulmek.store.texts import study_of
+from ulmek.study.checks.along import ByHand
 
 router = APIRouter(prefix="/api/runs/{run_id}/increments/{increment}", tags=["runs"])
 Ctx = Annotated[Context, Depends(context)]
@@ -38,7 +40,8 @@ class PathOrder(BaseModel):
 class PathValues(BaseModel):
     """What a path meets: distance along it (mm), place (mm, at the start), value as the field is stored, part, and size
     of the element (mm); value and part are None where there is no material, value too where
-    it cannot be told. edge: the two faces ("part/face") that meet along it."""
+    it cannot be told. edge: the two faces ("part/face") that meet along it. by_hand: the closed form, where one is
+    known."""
 
     distance: list[float]
     at: list[list[float]]
@@ -46,6 +49,7 @@ class PathValues(BaseModel):
     part: list[str | None]
     size: list[float]
     edge: list[str] = []
+    by_hand: ByHand | None = None
 
 
 @router.post("/path")
@@ -64,12 +68,14 @@ def along_path(run_id: int, increment: int, order: PathOrder, ctx: Ctx) -> PathV
         points = np.column_stack([np.interp(distance, lengths, corners[:, k]) for k in range(3)])
         found = places(parts.nodes, parts.groups, points)
         values = np.asarray(found.weights @ part_values(ctx, run_id, reader, order.field, at, order.about))
+        bodies = [parts.names[b] if b >= 0 else None for b in found.body]
         return PathValues(
             distance=distance.tolist(),
             at=points.tolist(),
             value=[float(v) if b >= 0 and not np.isnan(v) else None for v, b in zip(values, found.body, strict=True)],
-            part=[parts.names[b] if b >= 0 else None for b in found.body],
+            part=bodies,
             size=found.size.tolist(),
+            by_hand=by_hand(ctx, run_id, reader.summaries()[: at + 1], order.field, points, bodies),
         )
 
 

@@ -1,13 +1,22 @@
 """The route of hand calculations beside a run."""
 
+from collections.abc import Sequence
 from functools import lru_cache
 
+import numpy as np
 from fastapi import APIRouter
+from numpy.typing import NDArray
 
+from ulmek.api.context import Context
 from ulmek.api.results import reader_of, stored_increment
 from ulmek.api.runs import Ctx
+from ulmek.core.errors import UlmekError
 from ulmek.core.model import Model
+from ulmek.core.review.summary import Summary
+from ulmek.study.awake import awake
 from ulmek.study.checks import HandCheck, hand_checks
+from ulmek.study.checks.along import ByHand, by_hand_along
+from ulmek.study.checks.check import At
 from ulmek.study.items import StudyDocument
 from ulmek.study.translate import translate
 
@@ -21,6 +30,19 @@ def get_checks(run_id: int, ctx: Ctx, increment: int) -> list[HandCheck]:
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
         return hand_checks(study, _model(study.model_dump_json()), reader.summaries()[: at + 1])
+
+
+def by_hand(
+    ctx: Context, run_id: int, summaries: list[Summary], field: str, points: NDArray[np.float64],
+    bodies: Sequence[str | None],
+) -> ByHand | None:  # fmt: skip
+    """A field by hand at points of a run at the last of ``summaries``; see `by_hand_along`."""
+    study = awake(ctx.store.whole_study(ctx.store.run(run_id)))
+    try:
+        at = At(study, _model(study.model_dump_json()), summaries)
+        return by_hand_along(at, points, bodies, field)
+    except UlmekError:
+        return None
 
 
 @lru_cache(maxsize=4)

@@ -72,7 +72,7 @@ def test_springs_and_line_bolts_to_the_ground_and_between_handles() -> None:
             {"id": "ground", "name": "Ground", "a": "far", "stiffness": _along("600 N/mm")},
         ],
         bolts=[{"id": "rod", "name": "Rod",
-                "line": {"head": "grip", "direction": [0, 0, -1], "stiffness": "100 N/mm"}}],
+                "line": {"head": "grip", "direction": [0, 0, 1], "stiffness": "100 N/mm"}}],
         loads=[load("pull", "force", {"s": "900 N"}, handle="grip", direction=[0, 0, 1])],
     )  # fmt: skip
     study["handles"].append({"id": "far", "name": "Far", "at": ["0 mm", "0 mm", "90 mm"]})

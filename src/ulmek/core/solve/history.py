@@ -286,6 +286,8 @@ class _StepRun:
         self.pulls_only = np.array([b.body is None for b in path.model.bolts], bool) & ~self.by_force
         # Of the attempt that was made last.
         self.slack, self.held = now.slack, now.shortening
+        # Whether an element was turned inside out where large motion is not followed.
+        self.is_turned = False
 
     def go(self, goes_on: Increment | None) -> None:
         """Run the step, or what is left of it after ``goes_on``."""
@@ -373,7 +375,10 @@ class _StepRun:
         found, trouble = None, ""
         known = self.like.ahead(now.state.joint, reached, time_now)
         # An earlier history that leads astray must not make smaller increments than a run without it.
-        for guess in ([known] if known is not None else []) + [_extrapolate(now, size)]:
+        first = ([known] if known is not None else []) + [_extrapolate(now, size)]
+        # Before giving up, from where it stands: going on as before may have led astray.
+        is_last = size / 2 < step.increments.least and first[-1] is not None
+        for guess in [*first, *([None] if is_last else [])]:
             try:
                 found = path.solve(now.state, guess, wanted(), most=MOST_ITERATIONS, report=hear)
                 for _ in range(SLACK_ROUNDS):
@@ -382,6 +387,7 @@ class _StepRun:
                     found = path.solve(now.state, found.joint, wanted(), most=MOST_ITERATIONS, report=hear)
             except (InvertedError, LooseError) as error:
                 found, trouble = None, error.message
+                self.is_turned = isinstance(error, InvertedError) and not step.large
             if found is not None:
                 break
         self.record.iterations += len(taken)
@@ -409,10 +415,13 @@ class _StepRun:
         if size / 2 >= self.step.increments.least:
             return size / 2
         why = _yields_through(self.path) or trouble or _why(self.path, self.now)
+        hint = "Reduce the load, raise friction or preload, hold the part, or allow smaller increments."
+        if self.is_turned:
+            hint = "Let the step follow large motion: what turns or bends so far is wrong without it."
         raise NotConvergedError(
             f"step '{self.step.name}' stopped at {reached:.1%}: {why}",
             where=f"steps/{self.step.name}",
-            hint="Reduce the load, raise friction or preload, hold the part, or allow smaller increments.",
+            hint=hint,
         )
 
     def _accept(self, found: State, time_now: float, values: Array, so_far: StepSoFar, iterations: int) -> None:
@@ -475,9 +484,9 @@ def _why(path: Path, now: _Progress) -> str:
         closed = here & (joint.status != Status.OPEN)
         slides = here & (joint.status == Status.SLIDING)
         if closed.any() and nodes.area[slides].sum() > 0.95 * nodes.area[closed].sum():
-            return f"pair '{pair.name}' slides away, and no equilibrium holds it beyond this load."
+            return f"pair '{pair.name}' slides away: nothing was found that holds it beyond this load."
         if pair.law.may_open and not closed.any() and now.number > 0:
-            return f"pair '{pair.name}' has come apart and nothing else holds the load."
+            return f"pair '{pair.name}' has come apart: nothing was found that holds the load without it."
     return "the increment became smaller than the least allowed without settling."
 
 

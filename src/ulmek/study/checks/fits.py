@@ -1,5 +1,7 @@
 """Press fits as thick rings (Lamé 1852), and pins in holes."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,7 +20,7 @@ LAME = "Lamé 1852: thick rings"
 ROUND = 0.01
 
 
-class _Seat:
+class Seat:
     """A hole and what is in it: axis, radius b, length that overlaps, radii of bore and rim."""
 
     def __init__(self, at: At, hole: Face, shaft: Face, shapes: tuple[FaceShape, FaceShape] | None) -> None:
@@ -35,14 +37,14 @@ class _Seat:
         self.span = max(s[0] for s in spans), min(s[1] for s in spans)
         is_plane = at.model.space.startswith("plane")
         self.length = at.model.thickness if is_plane else self.span[1] - self.span[0]
-        self.bore = float(self._away(self._within(at.true_body(shaft))).min(initial=self.radius))
+        self.bore = float(self.away(self._within(at.true_body(shaft))).min(initial=self.radius))
         self.rim, self.is_ring = self._outside(at.true_body(hole))
 
     def _along(self, points: Array) -> tuple[float, float]:
         along = (points - self.point) @ self.axis
         return float(along.min()), float(along.max())
 
-    def _away(self, points: Array) -> Array:
+    def away(self, points: Array) -> Array:
         arm = points - self.point
         return np.asarray(np.linalg.norm(arm - np.outer(arm @ self.axis, self.axis), axis=1))
 
@@ -53,7 +55,7 @@ class _Seat:
     def _outside(self, body: Body) -> tuple[float, bool]:
         """Radius at which the hub ends, the least of all directions, and whether it is round all along."""
         points = self._within(body)
-        away = self._away(points)
+        away = self.away(points)
         across = points - self.point - np.outer((points - self.point) @ self.axis, self.axis)
         first = across[away.argmax()]
         first = first / np.linalg.norm(first)
@@ -72,7 +74,7 @@ class _Seat:
         return whole * (self.length / (high - low) if model.space in ("solid", "axisymmetric") else 1.0)
 
 
-def _seat(at: At, pair: PairUse) -> _Seat | None:
+def seat_of(at: At, pair: PairUse) -> Seat | None:
     """The seat of a pair of one hole and one shaft; None where it has none."""
     sides = at.pairs[pair.id]
     if any(len(side) != 1 for side in sides) or at.model.beam_bodies & {f.body for s in sides for f in s}:
@@ -84,7 +86,7 @@ def _seat(at: At, pair: PairUse) -> _Seat | None:
             return None
         inner = [float(at.true_body(f).mesh.nodes[:, 0].mean()) for f in (one, two)]
         hole, shaft = (one, two) if inner[0] > inner[1] else (two, one)
-        seat = _Seat(at, hole, shaft, None)
+        seat = Seat(at, hole, shaft, None)
         return seat if seat.length > 0 else None
     shapes = {f: s for f in (one, two) if (s := at.shape(f)) is not None and s.kind == "round"}
     if len(shapes) < 2 or shapes[one].is_hollow == shapes[two].is_hollow:
@@ -92,23 +94,41 @@ def _seat(at: At, pair: PairUse) -> _Seat | None:
     hole, shaft = (one, two) if shapes[one].is_hollow else (two, one)
     if abs(float(shapes[hole].direction @ shapes[shaft].direction)) < 0.999:
         return None
-    seat = _Seat(at, hole, shaft, (shapes[hole], shapes[shaft]))
+    seat = Seat(at, hole, shaft, (shapes[hole], shapes[shaft]))
     return seat if seat.length > 0 else None
 
 
-def fit_check(at: At, pair: PairUse) -> HandCheck | None:
-    """A press fit; None where the pair is none, or it is not tight."""
-    now = at.now.pairs[pair.id]
-    seat = _seat(at, pair) if now.normal_force > 0 else None
+@dataclass(frozen=True)
+class Tight:
+    """A press fit as thick rings: bore of the shaft a, joint b and rim of the hub c (mm), and the pressure (MPa)."""
+
+    seat: Seat
+    a: float
+    b: float
+    c: float
+    pressure: float
+
+
+def tight_fit(at: At, pair: PairUse) -> Tight | None:
+    """The press fit that a pair is; None where it is none, or nothing presses."""
+    seat = seat_of(at, pair) if at.now.pairs[pair.id].normal_force > 0 else None
     if seat is None:
         return None
     overlap = value_of(pair.interference, "length") if pair.fit == "value" else seat.overlap
     if overlap <= 1e-6 * seat.radius:
         return None
-    shaft, hub = (_in_plane(at, at.body(face)) for face in (seat.shaft, seat.hole))
+    shaft, hub = (in_plane(at, at.body(face)) for face in (seat.shaft, seat.hole))
     b = seat.radius
     bore = 0.0 if seat.bore < 1e-3 * b else seat.bore
-    pressure = press_fit_pressure(overlap, bore, b, seat.rim, shaft=shaft, hub=hub)
+    return Tight(seat, bore, b, seat.rim, press_fit_pressure(overlap, bore, b, seat.rim, shaft=shaft, hub=hub))
+
+
+def fit_check(at: At, pair: PairUse) -> HandCheck | None:
+    """A press fit; None where the pair is none, or it is not tight."""
+    fit = tight_fit(at, pair)
+    if fit is None:
+        return None
+    now, seat, b, pressure = at.now.pairs[pair.id], fit.seat, fit.b, fit.pressure
     area = seat.area()
     share = area / (2 * np.pi * b * seat.length)
     hoop = ring_hoop_stress(pressure, b, seat.rim, b)
@@ -147,14 +167,14 @@ def fit_check(at: At, pair: PairUse) -> HandCheck | None:
     )
 
 
-def _in_plane(at: At, body: Body) -> tuple[float, float]:
+def in_plane(at: At, body: Body) -> tuple[float, float]:
     """Young's modulus (MPa) and Poisson's ratio of a body in the plane: those of plane strain stand for E/(1 − ν²) and
     ν/(1 − ν) (Timoshenko and Goodier 1970, art. 16)."""
     young, poisson = body.material.young, body.material.poisson
     return (young / (1 - poisson**2), poisson / (1 - poisson)) if at.model.space == "plane-strain" else (young, poisson)
 
 
-def _free(at: At, seat: _Seat) -> bool:
+def _free(at: At, seat: Seat) -> bool:
     """Whether no round face of hub or shaft is held or led by a rigid handle."""
     held = [s.faces for s in at.model.supports if not s.is_symmetry]
     held += [h.faces for h in at.model.handles if h.kind == "rigid"]
@@ -163,7 +183,7 @@ def _free(at: At, seat: _Seat) -> bool:
     return not any((shape := at.shape(f)) is not None and shape.kind == "round" for f in faces)
 
 
-def _flush(at: At, seat: _Seat) -> bool:
+def _flush(at: At, seat: Seat) -> bool:
     """Whether neither body stands out of the fit; in a plane section none does."""
     return at.model.space.startswith("plane") or all(
         float(np.ptp((at.true_body(face).mesh.nodes - seat.point) @ seat.axis)) < 1.02 * seat.length
@@ -176,7 +196,7 @@ def pin_check(at: At, pair: PairUse) -> HandCheck | None:
     now = at.now.pairs[pair.id]
     if now.normal_force <= 0 or purpose_of(at.study, pair) != "pinned":
         return None
-    seat = _seat(at, pair)
+    seat = seat_of(at, pair)
     if seat is None:
         return None
     force = np.array(now.force)

@@ -53,6 +53,7 @@ export function PathPanel({
   const mm = spoken("length");
   const x = (values?.distance ?? []).map((d) => d * mm.factor);
   const y = (values?.value ?? []).map((v) => (v === null ? null : v * factor));
+  const byHand = values?.by_hand?.values.map((v) => (v === null ? null : v * factor));
   const known = y.filter((v): v is number => v !== null);
   const index = at !== undefined && at < y.length ? at : known.length ? y.indexOf(Math.max(...known)) : undefined;
   const here = index !== undefined && values ? values.value[index] : undefined;
@@ -106,11 +107,20 @@ export function PathPanel({
               <CurvePlot
                 label={`${meaning.label} along the path`}
                 xLabel={`distance (${mm.unit})`}
-                lines={[{ label: meaning.label, unit, x, y, colour: COLOURS.verdigris }]}
+                lines={[
+                  { label: meaning.label, unit, x, y, colour: COLOURS.verdigris },
+                  ...(byHand ? [{ label: "by hand", unit, x, y: byHand, colour: COLOURS.copper, isFaint: true }] : []),
+                ]}
                 at={index}
                 onAt={setAt}
               />
             </div>
+            {values?.by_hand && (
+              <p className="text-[12.5px] text-quiet" data-testid="by-hand">
+                <span style={{ color: COLOURS.copper }}>by hand</span>: {values.by_hand.name}
+                {!values.by_hand.holds && ", but not all that it rests on is met"}
+              </p>
+            )}
             {here != null && index !== undefined && values && (
               <p className="text-[13px]" data-testid="on-path">
                 {spokenValue(here * meaning.factor, meaning.spoken)} at {length(values.distance[index] ?? 0)} ·{" "}
@@ -132,6 +142,7 @@ export function PathPanel({
                   asCsv([
                     { key: "d", label: "distance", unit: mm.unit, values: x },
                     { key: "v", label: meaning.label, unit, values: y.map((v) => v ?? NaN) },
+                    ...(byHand ? [{ key: "h", label: "by hand", unit, values: byHand.map((v) => v ?? NaN) }] : []),
                   ]),
                 )
               }

@@ -125,6 +125,23 @@ test("an edge is asked for beside one place, and named by the faces that meet in
   expect(screen.getByText("Save as CSV")).toBeTruthy();
 });
 
+test("a path through what a formula knows has that beside it", () => {
+  const ends: Vec[] = [
+    [0, 0, 0],
+    [10, 0, 0],
+  ];
+  path(ends, {
+    ...VALUES,
+    by_hand: { name: "Fit: press fit of rings (Lamé 1852)", values: [null, 41, 20], holds: false },
+  });
+  expect(screen.getByTestId("by-hand").textContent).toBe(
+    "by hand: Fit: press fit of rings (Lamé 1852), but not all that it rests on is met",
+  );
+  cleanup();
+  path(ends, VALUES);
+  expect(screen.queryByTestId("by-hand")).toBeNull();
+});
+
 test("a path is begun on the stage, goes into the part, and its ends are typed", async () => {
   path([], undefined);
   expect(screen.getByText("Click where it begins on the stage.")).toBeTruthy();
