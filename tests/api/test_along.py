@@ -8,6 +8,7 @@ from fastapi.testclient import TestClient
 
 from tests.api.test_bad_neighbours import _solved
 from ulmek.verify.case import base_document, block_part
+from ulmek.verify.hertz_line import Line, line_document
 from ulmek.verify.press_fit import INNER, JOINT, MU, OUTER, fit_document
 
 LENGTH, FORCE, PULL = 200.0, 120.0, 900.0
@@ -132,3 +133,20 @@ def test_a_path_through_a_fit_has_its_closed_form_beside_it(client: TestClient) 
     assert inside[0] / inside[-1] == pytest.approx((1 + (OUTER / JOINT) ** 2) / 2, rel=0.02)
     plain = {"points": ends, "field": "displacement"}
     assert client.post(f"/api/runs/{run}/increments/{last}/path", json=plain).json()["by_hand"] is None
+
+
+def test_below_a_contact_stands_what_hertz_says_of_the_depth(client: TestClient) -> None:
+    line = Line(share=0.2)
+    _, run = _solved(client, line_document(line, space="plane-strain"))
+    last = len(client.get(f"/api/runs/{run}/history").json()) - 1
+    order = {"points": [[1e-6, -0.01, 0], [1e-6, -3 * line.half_width, 0]], "field": "von_mises", "samples": 81}
+    found = client.post(f"/api/runs/{run}/increments/{last}/path", json=order).json()
+    by_hand, computed = np.array(found["by_hand"]["values"], float), np.array(found["value"], float)
+    assert found["by_hand"]["name"].startswith("Roller – base: contact along a line, below its middle")
+    assert not np.isnan(by_hand).any()
+    assert by_hand.max() == pytest.approx(0.558 * line.peak, rel=2e-3)
+    deep = np.array(found["distance"]) > 0.3 * line.half_width
+    assert computed[deep] == pytest.approx(by_hand[deep], rel=0.05)
+    # Aside of its middle the formula does not speak.
+    aside = {**order, "points": [[line.half_width, -0.1, 0], [line.half_width, -2, 0]]}
+    assert client.post(f"/api/runs/{run}/increments/{last}/path", json=aside).json()["by_hand"] is None

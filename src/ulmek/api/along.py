@@ -75,7 +75,7 @@ def along_path(run_id: int, increment: int, order: PathOrder, ctx: Ctx) -> PathV
             value=[float(v) if b >= 0 and not np.isnan(v) else None for v, b in zip(values, found.body, strict=True)],
             part=bodies,
             size=found.size.tolist(),
-            by_hand=by_hand(ctx, run_id, reader.summaries()[: at + 1], order.field, points, bodies),
+            by_hand=by_hand(ctx, run_id, reader, at, order.field, points, bodies),
         )
 
 

@@ -12,7 +12,7 @@ from ulmek.api.results import reader_of, stored_increment
 from ulmek.api.runs import Ctx
 from ulmek.core.errors import UlmekError
 from ulmek.core.model import Model
-from ulmek.core.review.summary import Summary
+from ulmek.store.results import ResultReader
 from ulmek.study.awake import awake
 from ulmek.study.checks import HandCheck, hand_checks
 from ulmek.study.checks.along import ByHand, by_hand_along
@@ -33,14 +33,19 @@ def get_checks(run_id: int, ctx: Ctx, increment: int) -> list[HandCheck]:
 
 
 def by_hand(
-    ctx: Context, run_id: int, summaries: list[Summary], field: str, points: NDArray[np.float64],
+    ctx: Context, run_id: int, reader: ResultReader, increment: int, field: str, points: NDArray[np.float64],
     bodies: Sequence[str | None],
 ) -> ByHand | None:  # fmt: skip
-    """A field by hand at points of a run at the last of ``summaries``; see `by_hand_along`."""
+    """A field by hand at points of a run at a stored increment; see `by_hand_along`."""
     study = awake(ctx.store.whole_study(ctx.store.run(run_id)))
+
+    def pressed(pair: str) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        node, _ = reader.pair_patch(pair)
+        return reader.points()[node], reader.pair_field(pair, "pressure", increment)
+
     try:
-        at = At(study, _model(study.model_dump_json()), summaries)
-        return by_hand_along(at, points, bodies, field)
+        at = At(study, _model(study.model_dump_json()), reader.summaries()[: increment + 1])
+        return by_hand_along(at, points, bodies, field, pressed)
     except UlmekError:
         return None
 

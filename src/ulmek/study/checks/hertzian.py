@@ -1,6 +1,7 @@
 """Lines, points and crossed cylinders by Hertz, for the force that a pair carries now."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ulmek.core.mesh.facets import corners_of, facet_normals
 from ulmek.study.checks.check import At, CheckedValue, Condition, HandCheck
@@ -8,9 +9,9 @@ from ulmek.study.items.pair import PairUse
 from ulmek.study.ledger.pairs import RESOLVED
 from ulmek.study.resolved import hertz_of
 
+Array = NDArray[np.float64]
 # Friction this share of what presses changes what Hertz says of stress below by little.
 LITTLE = 0.1
-# A plane of symmetry cuts what presses where a node that presses lies in it.
 SOURCE = "Hertz 1882; Johnson 1985, ch. 4"
 
 
@@ -20,7 +21,7 @@ def hertz_check(at: At, pair: PairUse) -> HandCheck | None:
     now = at.now.pairs[pair.id]
     if now.normal_force <= 0:
         return None
-    parts_of_it = _cut_by_symmetry(at, pair.id)
+    parts_of_it = 2 ** len(planes_through(at, pair.id))
     hertz = hertz_of(at.model, side_a, side_b, parts_of_it * now.normal_force)
     if hertz is None:
         return None
@@ -62,15 +63,16 @@ def what_of(what: str) -> str:
     return {"point": "a point", "ellipse": "an ellipse"}[what]
 
 
-def _cut_by_symmetry(at: At, pair: str) -> int:
-    """How many times the modelled part of what presses makes the whole: two for each plane of symmetry through it."""
+def planes_through(at: At, pair: str) -> list[tuple[Array, Array]]:
+    """Planes of symmetry through what presses, each with a point (3,) mm and a unit normal: half of it is modelled for
+    each. Those across a line at its ends are none: what lies along it is modelled as long as it is."""
     model, summary = at.model, at.now.pairs[pair]
     side_a, _ = at.pairs[pair]
     shape = at.shape(side_a[0])
     axis = shape.direction if shape is not None and shape.kind == "round" else None
     if summary.about is None:
-        return 1
-    nodes, times = model.nodes(), 1
+        return []
+    nodes, found = model.nodes(), []
     on_a = model.nodes_of(side_a)
     for support in model.supports:
         if not support.is_symmetry or not support.faces:
@@ -84,6 +86,6 @@ def _cut_by_symmetry(at: At, pair: str) -> int:
             continue
         # What presses lies at the plane, not where the face meets it far away.
         away = np.linalg.norm(nodes[shared] - np.array(summary.about), axis=1).min()
-        extent = float(np.ptp(nodes[on_a], axis=0).max())
-        times *= 2 if away < 0.5 * extent else 1
-    return times
+        if away < 0.5 * float(np.ptp(nodes[on_a], axis=0).max()):
+            found.append((nodes[shared[0]], normal))
+    return found
