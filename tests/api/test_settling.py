@@ -56,7 +56,7 @@ def test_a_study_is_settled_and_keeps_what_was_found(client: TestClient) -> None
 
 def test_settling_is_stopped_and_goes_on(client: TestClient) -> None:
     document = _coarse()
-    document["steps"][0]["increments"] = {"start": 0.02, "largest": 0.02}
+    document["steps"][0]["increments"] = {"start": 0.04, "largest": 0.04}
     study = _create(client, document)
     run = client.post(f"/api/studies/{study}/settle", json={}).json()["id"]
     while not any(e.get("mesh") == 2 for e in client.get(f"/api/runs/{run}/story").json()):

@@ -40,7 +40,7 @@ def _part(recipe: str, *, found: list[Any], elements: str = "bricks", **mesh: An
 @pytest.mark.parametrize(
     ("recipe", "elements", "section"),
     [
-        ("block", "bricks", False), ("plate", "bricks", False), ("plate", "tets", False), ("ball", "bricks", False),
+        ("block", "bricks", False), ("plate", "bricks", False), ("block", "tets", False), ("ball", "bricks", False),
         ("taper-pin", "bricks", False), ("plate", "bricks", True), ("plate", "tets", True),
     ],
 )  # fmt: skip
