@@ -55,8 +55,13 @@ def test_a_press_fit_is_followed_along_its_seat_and_seen_as_a_solid(page: Page, 
 
     # The ring, about the axis of the study, as a section and as a solid: the same highest stress.
     page.locator('[data-row="ring"]').get_by_role("button").first.click()
-    choose(page, "Field", "Hoop stress")
+    expect(page.get_by_test_id("shown")).to_have_attribute("data-shown", re.compile("^part/ring/von_mises/"))
     drawn_stage(page)
+    label = page.locator('[data-label="highest"]')
+    before = label.inner_text().strip()
+    choose(page, "Field", "Hoop stress")
+    # The label follows a moment after the field.
+    expect(label).not_to_contain_text(before)
     flat = _highest(page)
     assert 50 < flat < 120
     # About the axis across the section it is another stress; about x it would be the same one, out of the plane.
