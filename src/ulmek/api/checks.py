@@ -12,10 +12,11 @@ from ulmek.api.results import reader_of, stored_increment
 from ulmek.api.runs import Ctx
 from ulmek.core.errors import UlmekError
 from ulmek.core.model import Model
+from ulmek.store.database import Store
 from ulmek.store.results import ResultReader
 from ulmek.study.awake import awake
 from ulmek.study.checks import HandCheck, hand_checks
-from ulmek.study.checks.along import ByHand, by_hand_along
+from ulmek.study.checks.along import KNOWN, ByHand, by_hand_along
 from ulmek.study.checks.check import At
 from ulmek.study.items import StudyDocument
 from ulmek.study.translate import translate
@@ -26,10 +27,10 @@ router = APIRouter(prefix="/api/runs/{run_id}", tags=["checks"])
 @router.get("/checks")
 def get_checks(run_id: int, ctx: Ctx, increment: int) -> list[HandCheck]:
     """Hand calculations at an increment of a run, each with its conditions and the computed values beside it."""
-    study = ctx.store.whole_study(ctx.store.run(run_id))
+    study, model = _solved(ctx.store, run_id)
     with reader_of(ctx, run_id) as reader:
         at = stored_increment(reader, increment)
-        return hand_checks(study, _model(study.model_dump_json()), reader.summaries()[: at + 1])
+        return hand_checks(study, model, reader.summaries()[: at + 1])
 
 
 def by_hand(
@@ -37,19 +38,22 @@ def by_hand(
     bodies: Sequence[str | None],
 ) -> ByHand | None:  # fmt: skip
     """A field by hand at points of a run at a stored increment; see `by_hand_along`."""
-    study = awake(ctx.store.whole_study(ctx.store.run(run_id)))
+    if field not in KNOWN:
+        return None
 
     def pressed(pair: str) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         node, _ = reader.pair_patch(pair)
         return reader.points()[node], reader.pair_field(pair, "pressure", increment)
 
     try:
-        at = At(study, _model(study.model_dump_json()), reader.summaries()[: increment + 1])
+        at = At(*_solved(ctx.store, run_id), reader.summaries()[: increment + 1])
         return by_hand_along(at, points, bodies, field, pressed)
     except UlmekError:
         return None
 
 
 @lru_cache(maxsize=4)
-def _model(document: str) -> Model:
-    return translate(StudyDocument.model_validate_json(document))
+def _solved(store: Store, run_id: int) -> tuple[StudyDocument, Model]:
+    """What of a study a run solved, and its model; a run's study never changes, nor is its number given twice."""
+    study = awake(store.whole_study(store.run(run_id)))
+    return study, translate(study)

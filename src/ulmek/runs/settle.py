@@ -59,7 +59,7 @@ def settle_study(
         tell(Settling(mesh=settled.planned, settled=settled))
         began = time.perf_counter()
         try:
-            latest = solve_study(now, folder=folder and folder / AT_WORK, tell=_unkept(tell))
+            latest = solve_study(now, folder=folder and folder / AT_WORK, tell=_unkept(tell), with_ends=True)
         except UlmekError as error:
             if error.code == "stopped" or not settled.meshes:
                 raise

@@ -37,7 +37,7 @@ THREADS = min(4, CORES)
 
 @dataclass
 class Outcome:
-    """What a solved (or stopped) study gives besides its result file. ends: the last increment of each step."""
+    """What a solved (or stopped) study gives besides its result file. ends: the last of each step, if wanted."""
 
     status: Literal["running", "solved", "not-converged"]
     message: str = ""
@@ -81,7 +81,7 @@ class _Storyteller:
         self.known = known
         self.landmarks: list[Landmark] = []
         # Of every how many increments of each step results are kept; the last that converged, until they are.
-        self.every = every
+        self.every, self.with_ends = every, False
         self.last: tuple[Increment, Recovered, Summary] | None = None
 
     def step_began(self, index: int, step: Step) -> None:
@@ -104,7 +104,8 @@ class _Storyteller:
         recovered = self.recovery.recover(increment)
         summary = summarise(self.path, increment, recovered, self.known)
         self.last = (increment, recovered, summary)
-        self.outcome.ends[increment.step] = RunEnd(self.path, increment, recovered, self.known, summary)
+        if self.with_ends:
+            self.outcome.ends[increment.step] = RunEnd(self.path, increment, recovered, self.known, summary)
         kept = increment.time == 1.0 or record.increments % self.every[increment.step] == 0
         if kept:
             self.keep_last()
@@ -144,6 +145,7 @@ def solve_study(
     tell: Tell = lambda _: None,
     resume: Path | None = None,
     kept: Kept | None = None,
+    with_ends: bool = False,
 ) -> Outcome:
     """Mesh, condense and run the whole sequence, or what is left of it after the last checkpoint in ``resume``.
 
@@ -195,6 +197,7 @@ def solve_study(
                 keeper.keep(path, after, outcome.steps)
         every = [s.increments.keep_every for s in awake(study).steps]
         story = _Storyteller(path, known, tell, writer, outcome, keeper, every)
+        story.with_ends = with_ends
         try:
             solve_history(path, story, after=after, like=like)
             outcome.status = "solved"

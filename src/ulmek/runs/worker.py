@@ -73,7 +73,6 @@ def work(job: Job, kept: Kept | None = None) -> Ended:
                 told = settled.ended
             else:
                 outcome = solve_study(study, folder=folder, tell=tell, resume=resume, kept=kept)
-            outcome.ends.clear()
             write_report(folder, report_of(study, outcome))
             message = outcome.message or told
             end = Ended(status=outcome.status, message=message, where=outcome.where, hint=outcome.hint)

@@ -356,7 +356,7 @@ class _StepRun:
         """The state at ``time_now`` or what was in its way, and the iterations it took."""
         path, step, now = self.path, self.step, self.now
         bolts = np.where(self.by_force, force_start + time_now * (self.force_end - force_start), now.shortening)
-        self.held, self.slack = bolts, now.slack & self.pulls_only
+        self.held, self.slack, self.is_turned = bolts, now.slack & self.pulls_only, False
 
         def wanted() -> Wanted:
             return Wanted(

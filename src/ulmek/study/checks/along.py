@@ -33,6 +33,8 @@ RINGS: dict[str, Callable[[Array, Array, Array], Array]] = {
     ),
 }
 
+# What any formula here knows: that below a contact is von Mises stress, which rings know too.
+KNOWN = frozenset(RINGS)
 
 # What presses on a pair: contact nodes (n, 3) mm and their pressure (n,) MPa.
 Pressed = Callable[[str], tuple[Array, Array]]

@@ -17,9 +17,6 @@ from ulmek.study.items.pair import PairUse
 from ulmek.study.translate import true_bodies
 from ulmek.study.units import Kind
 
-# Values of a hand calculation are the run's where they are as near (share).
-AGREES = 0.1
-
 
 class CheckedValue(BaseModel):
     """A value by hand, in mm, N, MPa, N·mm or a share, and beside it what the run has; none where it has no such.
