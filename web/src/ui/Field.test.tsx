@@ -1,5 +1,6 @@
 import { cleanup, render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
+import { useLayoutEffect } from "react";
 import { afterEach, expect, test, vi } from "vitest";
 
 import { ApiProblem } from "@/api/client";
@@ -40,4 +41,17 @@ test("an entry that is as before is not committed, and a new value from outside 
   expect(commit).not.toHaveBeenCalled();
   rerender(<Field label="Height" value="30 mm" onCommit={commit} />);
   expect(screen.getByLabelText<HTMLInputElement>("Height").value).toBe("30 mm");
+});
+
+test("a new value is drawn together with its new label, never the old number under it", () => {
+  const drawn: string[] = [];
+  function Limit({ unit, value }: { unit: string; value: string }) {
+    useLayoutEffect(() => {
+      drawn.push(`${screen.getByLabelText<HTMLInputElement>(`Limit (${unit})`).value} ${unit}`);
+    });
+    return <Field label={`Limit (${unit})`} value={value} onCommit={vi.fn()} />;
+  }
+  const { rerender } = render(<Limit unit="MPa" value="178" />);
+  rerender(<Limit unit="mm" value="0.01" />);
+  expect(drawn).toEqual(["178 MPa", "0.01 mm"]);
 });

@@ -1,4 +1,4 @@
-import { useEffect, useId, useState } from "react";
+import { useId, useState } from "react";
 
 import { ApiProblem } from "@/api/client";
 
@@ -20,11 +20,14 @@ type Props = {
 export function Field({ label, value, placeholder, onCommit, wide, hideLabel, autoFocus, onDone, list }: Props) {
   const [text, setText] = useState(value);
   const [problem, setProblem] = useState<ApiProblem>();
+  const [shown, setShown] = useState(value);
   const input = useId();
-  useEffect(() => {
+  // In the same drawing as what stands beside it: an effect would leave the old number under a new unit for a moment.
+  if (shown !== value) {
+    setShown(value);
     setText(value);
     setProblem(undefined);
-  }, [value]);
+  }
 
   const commit = () => {
     const written = text.trim();
