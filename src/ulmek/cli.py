@@ -254,7 +254,7 @@ def _print_ledger(study: Any, outcome: Any) -> None:
                     f"{row.name:26} {label:12} {cell.value:10.4g} {_band(cell):>17} {cell.unit:10} {cell.verdict}"
                 )
     for remark in ledger.remarks:
-        typer.echo(f"* {remark['text']}")
+        typer.echo(f"* {remark.text}")
     typer.echo(f"balance closes to {ledger.closing_error:.1e}")
 
 

@@ -173,7 +173,7 @@ class Run:
              "verdict": c.verdict, "low": c.band and c.band[0], "high": c.band and c.band[1]}
             for row in made.rows for column in COLUMNS if (c := getattr(row, column)) is not None
         ]  # fmt: skip
-        return LedgerTable(pd.DataFrame(rows), [r["text"] for r in made.remarks])
+        return LedgerTable(pd.DataFrame(rows), [r.text for r in made.remarks])
 
     def history(self) -> pd.DataFrame:
         """All increments in rows, their figures in columns that name their units."""

@@ -4,16 +4,19 @@ import re
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
 import pytest
 
 from ulmek.core.review.pair_fields import PairSummary
 from ulmek.core.review.summary import BoltSummary, Closing, Energies, Largest, PartSummary, SingularTop, Summary
 from ulmek.demo import demo_study
 from ulmek.runs.solve import solve_study
+from ulmek.study.edits import edited_by
 from ulmek.study.items import StudyDocument, read_study
-from ulmek.study.ledger import COLUMNS, Cell, Row, build_ledger
+from ulmek.study.ledger import COLUMNS, Cell, Remark, Row, build_ledger
 from ulmek.study.ledger.purpose import purpose_of
 from ulmek.study.translate import body_names
+from ulmek.verify.case import block_part
 
 CALM = PairSummary(
     peak_pressure=90.0, max_penetration=0.0, max_sliding=0.001, share_open=0.6, share_sliding=0.1,
@@ -46,7 +49,7 @@ def _course(**last: Any) -> list[Summary]:
 def _flange(**last: float) -> tuple[Row, list[str]]:
     ledger = build_ledger(demo_study("wall-bracket"), _course(**last), 2)
     row = next(r for r in ledger.rows if r.id == "flange")
-    return row, [r["text"] for r in ledger.remarks]
+    return row, [r.text for r in ledger.remarks]
 
 
 def test_a_calm_joint_is_good_everywhere() -> None:
@@ -84,7 +87,7 @@ def test_every_kind_of_load_can_be_named_when_a_pair_opens(kind: str, value: flo
     study = study.model_copy(update={"loads": [study.loads[0], load]})
     course = _course(share_open=0.9, share_sticking=0.0)
     course[-1].values["side-load"] = value
-    assert f"side load {spoken}" in build_ledger(study, course, 2).remarks[0]["text"]
+    assert f"side load {spoken}" in build_ledger(study, course, 2).remarks[0].text
 
 
 def test_opening_is_measured_against_what_was_shut_after_tightening() -> None:
@@ -128,7 +131,7 @@ def test_a_part_that_went_further_than_small_motion_is_true_for_is_remarked(went
     study, course = demo_study("wall-bracket"), _course()
     course[1].parts["bracket"] = course[2].parts["bracket"] = replace(SOUND, **went)
     (remark,) = build_ledger(study, course, 2).remarks
-    assert remark["text"].startswith(f"Bracket {said} where only small motion is followed, from step 2, Hoist pull")
+    assert remark.text.startswith(f"Bracket {said} where only small motion is followed, from step 2, Hoist pull")
     large = [s.model_copy(update={"large_motion": True}) for s in study.steps]
     assert build_ledger(study.model_copy(update={"steps": large}), course, 2).remarks == []
 
@@ -157,7 +160,7 @@ def test_a_pair_is_judged_by_what_it_is_meant_to_do(
     ledger = build_ledger(other, _course(**last), 2)
     judged = getattr(next(r for r in ledger.rows if r.id == "flange"), cell)
     assert (judged.grade, judged.verdict[: len(says)]) == (grade, says)
-    is_remarked = any(r["row"] == "flange" for r in ledger.remarks)
+    is_remarked = any(r.row == "flange" for r in ledger.remarks)
     assert is_remarked == ("though" in judged.verdict)
 
 
@@ -173,7 +176,7 @@ def test_of_a_pair_that_has_not_touched_nothing_is_claimed(meant: str, grade: st
     assert row.pressure is not None
     assert row.sliding is not None
     assert (row.pressure.grade, row.sliding.grade) == (grade, "none")
-    assert not any("though" in r["text"] for r in ledger.remarks)
+    assert not any("though" in r.text for r in ledger.remarks)
 
 
 def replace_pair(summary: Summary, pair: PairSummary) -> Summary:
@@ -319,16 +322,46 @@ def test_teeth_and_pins_slide_by_nature_and_advice_names_no_bolts_where_there_ar
         cell = next(r for r in ledger.rows if r.id == pair).sliding
         assert cell is not None
         assert cell.grade == grade
-        assert not any("bolt" in r["text"] for r in ledger.remarks)
+        assert not any("bolt" in r.text for r in ledger.remarks)
 
 
 def test_a_load_that_leaves_by_a_support_of_the_loaded_part_is_told(two_blocks: dict[str, Any]) -> None:
     def remarks(document: dict[str, Any]) -> list[str]:
         study = read_study(document)
         summaries = solve_study(study).summaries
-        return [r["text"] for r in build_ledger(study, summaries, len(summaries) - 1).remarks]
+        return [r.text for r in build_ledger(study, summaries, len(summaries) - 1).remarks]
 
     assert not any("which holds it itself" in text for text in remarks(two_blocks))
     two_blocks["supports"].append({"id": "stop", "name": "Stop", "faces": ["slider/left", "slider/far"]})
     (told,) = [text for text in remarks(two_blocks) if "which holds it itself" in text]
     assert re.match(r"Slider passes \d\d% of what it hands on to Stop, which holds it itself", told)
+
+
+def test_faces_that_meet_and_are_no_pair_are_told_and_the_pair_that_is_offered_holds_them(
+    two_blocks: dict[str, Any],
+) -> None:
+    """The slider is moved by 1.5 mm against a stop that is 1 mm off."""
+    two_blocks["parts"].append(block_part("stop", (10, 40, 10), 10, at=20))
+    two_blocks["parts"][-1]["placements"][0]["at"][0] = "-26 mm"
+    two_blocks["supports"].append({"id": "held", "name": "Held", "faces": ["stop/left"]})
+    moved = {"id": "push", "name": "Push", "kind": "displacement", "faces": ["slider/right"], "direction": [-1, 0, 0]}
+    two_blocks["loads"][1] = {**moved, "values": {"push": "1.5 mm"}}
+
+    def told(document: dict[str, Any]) -> tuple[list[Remark], float]:
+        study = read_study(document)
+        summaries = solve_study(study).summaries
+        force = summaries[-1].carrier("held").force
+        said = [r for r in build_ledger(study, summaries, len(summaries) - 1).remarks if "in no pair" in r.text]
+        return said, float(np.linalg.norm(force))
+
+    (remark,), force = told(two_blocks)
+    assert re.match(r"(Stop / right meets Slider / left|Slider / left meets Stop / right) in step 2, Push", remark.text)
+    assert "goes 0.5 mm into it" in remark.text
+    assert force < 1.0
+    two_blocks["left_out"] = [{"a": ["stop/right"], "b": ["slider/left"]}]
+    assert told(two_blocks)[0] == []
+    two_blocks["left_out"] = []
+    mended = edited_by(read_study(two_blocks), remark.remedies[0].edit)
+    said, force = told(mended.model_dump(mode="json"))
+    assert said == []
+    assert force > 1e3

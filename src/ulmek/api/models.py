@@ -12,6 +12,7 @@ from ulmek.study.copies import Pattern
 from ulmek.study.items import FileUse, KindName, RecipeUse, StudyDocument
 from ulmek.study.items.drawn import DrawnShape
 from ulmek.study.items.part import Vector
+from ulmek.study.ledger import Remark
 from ulmek.study.mating import Manner
 from ulmek.study.rematch import FaceMatch
 
@@ -177,7 +178,7 @@ class StudySummary(BaseModel):
     bolt_parts: list[str]
     pairs: int
     run: RunInfo | None = None
-    remarks: list[dict[str, str]] = Field(default_factory=list)
+    remarks: list[Remark] = Field(default_factory=list)
     is_current: bool = False
     problem: Problem | None = None
 

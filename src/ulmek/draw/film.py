@@ -6,10 +6,8 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Literal
 
-import av
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from ulmek.core.errors import InputError
 from ulmek.draw.plots import framed_image
@@ -68,6 +66,9 @@ def write_film(
     ------
     InputError : a format that is not known, or a film that is too long.
     """
+    import av
+    from PIL import Image
+
     size = (size[0] // 2 * 2, size[1] // 2 * 2)
     images = frames(study, reader, shown, film, size)
     if to == "gif":

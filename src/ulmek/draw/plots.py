@@ -1,20 +1,22 @@
-"""Curves, imprints, and pictures with their legend: what a report and the command line hand on."""
+"""Curves, imprints, and pictures with their legend: what a report and the command line hand on.
+
+Matplotlib is loaded by what draws: it takes seconds that a server's start need not wait for.
+"""
 
 import io
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-import matplotlib as mpl
 import numpy as np
-from matplotlib.backends.backend_agg import FigureCanvasAgg
-from matplotlib.colors import Colormap, LinearSegmentedColormap
-from matplotlib.figure import Figure
 from numpy.typing import NDArray
 
 from ulmek.draw.ramp import ABOVE, BELOW, Scale
 from ulmek.draw.raster import Surface, View, draw
 from ulmek.draw.stage import Stage
 from ulmek.store.flat import Flat
+
+if TYPE_CHECKING:
+    from matplotlib.colors import Colormap
 
 Array = NDArray[np.float64]
 INK, QUIET, PAPER = "#2a2d33", "#6d6a62", "#fbf9f3"
@@ -49,6 +51,9 @@ def prepare() -> None:
 
 def curves(title: str, x_label: str, y_label: str, lines: list[Curve], *, marks: dict[str, float] | None = None) -> str:
     """A plot as SVG. marks: upright lines by name, such as the ends of steps."""
+    import matplotlib as mpl
+    from matplotlib.figure import Figure
+
     with mpl.rc_context(STYLE):
         figure = Figure(figsize=(6.4, 2.7), layout="constrained")
         axes = figure.subplots()
@@ -70,6 +75,9 @@ def curves(title: str, x_label: str, y_label: str, lines: list[Curve], *, marks:
 
 def imprint(title: str, unit: str, flat: Flat, values: Array, scale: Scale) -> bytes:
     """A field over a patch laid flat, as PNG; values (n,) at its points, in the unit that it is spoken in."""
+    import matplotlib as mpl
+    from matplotlib.figure import Figure
+
     with mpl.rc_context(STYLE):
         wide, high = np.maximum(np.ptp(flat.points, axis=0), 1e-9)
         figure = Figure(figsize=(3.2, float(np.clip(2.6 * high / wide, 1.0, 3.4)) + 0.6), dpi=200, layout="constrained")
@@ -103,6 +111,10 @@ def framed_image(stage: Stage, title: str, *, below: str = "") -> NDArray[np.uin
 
 
 def _framed(stage: Stage, title: str, below: str) -> Any:
+    import matplotlib as mpl
+    from matplotlib.backends.backend_agg import FigureCanvasAgg
+    from matplotlib.figure import Figure
+
     height, width = stage.image.shape[:2]
     with mpl.rc_context(STYLE):
         figure = Figure(figsize=(width / DPI, height / DPI), dpi=DPI)
@@ -129,7 +141,9 @@ def _framed(stage: Stage, title: str, below: str) -> Any:
         return canvas
 
 
-def _colours(scale: Scale) -> Colormap:
+def _colours(scale: Scale) -> "Colormap":
+    from matplotlib.colors import LinearSegmentedColormap
+
     colours = LinearSegmentedColormap.from_list("field", list(scale.stops))
     return colours.with_extremes(over=ABOVE, under=BELOW) if scale.goes_beyond else colours
 

@@ -41,7 +41,7 @@ def verdicts(study: StudyDocument, summaries: list[Summary], at: int) -> list[Bl
     for row in ledger.rows:
         cells = [getattr(row, column) for column in COLUMNS]
         rows.append([_row_name(row), *(_cell(c) for c in cells)])
-    remarks: list[Block] = [Words(r["text"], r["grade"]) for r in ledger.remarks]
+    remarks: list[Block] = [Words(r.text, r.grade) for r in ledger.remarks]
     head = ["", *(c.capitalize() for c in COLUMNS)]
     table = Table(head, rows, share=(3, 4, 4, 4, 4))
     signs = (

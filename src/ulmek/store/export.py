@@ -11,7 +11,6 @@ from xml.sax.saxutils import quoteattr
 import h5py
 import numpy as np
 from numpy.typing import NDArray
-from openpyxl import Workbook
 
 from ulmek.core.errors import InputError
 from ulmek.core.review.fields import PAIR_FIELDS, PAIR_STORED, STORED
@@ -136,6 +135,8 @@ def contact_table(reader: ResultReader, pair: str) -> list[list[Any]]:
 
 def write_workbook(reader: ResultReader, path: Path) -> None:
     """One workbook: the history, and a sheet of contact nodes for every pair."""
+    from openpyxl import Workbook
+
     book = Workbook(write_only=True)
     used: set[str] = set()
     for title, rows in {

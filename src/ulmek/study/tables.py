@@ -10,7 +10,6 @@ from pathlib import PurePath
 from typing import Literal
 
 import numpy as np
-import openpyxl
 from pydantic import BaseModel
 
 from ulmek.core.errors import InputError, UnitError
@@ -89,6 +88,8 @@ def read_sheet(content: bytes, name: str) -> Sheet:
 
 
 def _cells_of_workbook(content: bytes, name: str) -> list[list[str]]:
+    import openpyxl
+
     damaged = InputError(f"'{name}' is no XLSX file, or is damaged.", hint="Save it again, or as CSV.")
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as parts:

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.contact.meetings import Meeting
 from ulmek.core.model import Body, Model
 from ulmek.core.review.balance import Carrier, balance_of
 from ulmek.core.review.beams import LargestForces, largest_forces, section_forces
@@ -96,7 +97,8 @@ class Largest:
 class Summary:
     """One increment in numbers (N, MPa, mm, N·mm), by the names of loads, pairs, bodies and bolts.
 
-    step: counted from 0. number: of the increment, from 1. time: share of the step.
+    step: counted from 0. number: of the increment, from 1. time: share of the step. met: faces that are in no pair and
+    have met by now; None in results of earlier versions.
     """
 
     step: int
@@ -111,6 +113,7 @@ class Summary:
     balance: Closing
     energy: Energies
     largest: Largest
+    met: tuple[Meeting, ...] | None = None
 
     def carrier(self, name: str) -> Carrier:
         """The first carrier of force of that name: a support, a motion, a wall, a spring …"""
@@ -140,6 +143,7 @@ def summarise(path: Path, increment: Increment, fields: Recovered, known: Known)
         balance=Closing(b.closing_error, b.applied, b.scale, b.parts),
         energy=_energies(path, increment),
         largest=Largest(float(moved.max()), float(mises.max())),
+        met=known.meetings.found(increment.state.u),
     )
 
 

@@ -9,6 +9,8 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 from scipy.sparse.csgraph import connected_components
 
+from ulmek.core.contact.meetings import Meetings
+from ulmek.core.layout import lay_out
 from ulmek.core.mesh.facets import corners_of, is_edges, sides_of
 from ulmek.core.model import Model
 from ulmek.core.review.singular import SingularPlace, singular_places
@@ -54,16 +56,18 @@ class PairTrust:
 
 @dataclass(frozen=True)
 class Known:
-    """What is known before anything is loaded: of every pair in their order, and where stress is singular."""
+    """What is known before anything is loaded: of every pair in their order, where stress is singular, and which faces
+    are in no pair."""
 
     pairs: list[PairTrust]
     singular: list[SingularPlace]
+    meetings: Meetings
 
 
 def known_of(model: Model, start: State) -> Known:
     """What is known of a model from its ``start``."""
     singular = singular_places(model, start)
-    return Known(trust_of(model, start, singular), singular)
+    return Known(trust_of(model, start, singular), singular, Meetings(model, lay_out(model)))
 
 
 def trust_of(model: Model, start: State, singular: Sequence[SingularPlace] = ()) -> list[PairTrust]:

@@ -3,15 +3,24 @@
 from collections.abc import Callable
 from typing import Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ulmek.core.review.trust import Band
+from ulmek.study.finding import Remedy
 from ulmek.study.items import StudyDocument
 
 COLUMNS = ("pressure", "penetration", "sliding", "yielding")
 # unsure: it cannot be told on this mesh. none: there is nothing to judge.
 Grade = Literal["good", "watch", "bad", "unsure", "none"]
-Remark = dict[str, str]
+
+
+class Remark(BaseModel):
+    """A sentence that matters, of a row of the ledger; ``remedies``: what would mend it."""
+
+    grade: Literal["watch", "bad"]
+    row: str
+    text: str
+    remedies: list[Remedy] = Field(default_factory=list)
 
 
 class Cell(BaseModel):

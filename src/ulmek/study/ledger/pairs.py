@@ -88,7 +88,7 @@ def _as_meant(pair: PairUse, cell: Cell, said: list[Remark], *, has_touched: boo
     said.clear()
     if is_so:
         return cell.judged("good", f"As it is meant: {cell.verdict[0].lower()}{cell.verdict[1:]}")
-    said.append({"grade": "watch", "row": pair.id, "text": f"{pair.name} {wrong}"})
+    said.append(Remark(grade="watch", row=pair.id, text=f"{pair.name} {wrong}"))
     return cell.judged("watch", f"It {wrong}")
 
 
@@ -99,7 +99,7 @@ def _sealing_cell(pair: PairUse, cell: Cell, now: PairSummary, said: list[Remark
     if now.leak > 0:
         said.clear()
         return cell.judged("good", f"Seals: {now.leak:.3g} MPa must be overcome on the easiest way through.")
-    said.append({"grade": "bad", "row": pair.id, "text": f"{pair.name} leaks: a way through it is open."})
+    said.append(Remark(grade="bad", row=pair.id, text=f"{pair.name} leaks: a way through it is open."))
     return cell.judged("bad", "Leaks: a way through it is open.")
 
 
@@ -129,14 +129,14 @@ def _opening_cell(study: StudyDocument, pair: PairUse, shown: list[Summary], rem
         if now.pulls <= 1e-6 * max(now.peak_pressure, now.pulls):
             return cell.judged("good", "May not open.")
         text = f"may not open, and pulls with up to {now.pulls:.3g} MPa: left to itself it would open there."
-        remarks.append({"grade": "watch", "row": pair.id, "text": f"{pair.name} {text}"})
+        remarks.append(Remark(grade="watch", row=pair.id, text=f"{pair.name} {text}"))
         return cell.judged("watch", text[0].upper() + text[1:])
     tighten = is_tightened(study)
     if not tighten or purpose_of(study, pair) not in ("bolted", "seated", "on-wall"):
         # Nothing was tightened: a pair that is pressed less lets go of part of its faces, as it should.
         if _closed(shown[-1], pair.id) >= TOUCHED:
             return cell
-        remarks.append({"grade": "watch", "row": pair.id, "text": f"{pair.name} has come apart."})
+        remarks.append(Remark(grade="watch", row=pair.id, text=f"{pair.name} has come apart."))
         return cell.judged("watch", "Has come apart.")
     tight = [s for s in shown if study.steps[s.step].id in tighten]
     reference = _closed(tight[-1], pair.id) if tight else max(_closed(s, pair.id) for s in shown)
@@ -154,11 +154,11 @@ def _opening_cell(study: StudyDocument, pair: PairUse, shown: list[Summary], rem
         whole = "has come apart" if left < TOUCHED else f"opens: {1 - left:.0%} of what was shut has opened"
         text = f"{whole}, from {step_name(study, first.step)}, at {_acting(study, first)}."
         advice = "Raise the preload, stiffen the parts, or reduce the pull."
-        remarks.append({"grade": "bad", "row": pair.id, "text": f"{pair.name} {text} {advice}"})
+        remarks.append(Remark(grade="bad", row=pair.id, text=f"{pair.name} {text} {advice}"))
         return cell.judged("bad", text[0].upper() + text[1:])
     if low < ALL_SHUT:
         text = f"{1 - low:.0%} of what was shut after tightening has opened."
-        remarks.append({"grade": "watch", "row": pair.id, "text": f"{pair.name}: {text}"})
+        remarks.append(Remark(grade="watch", row=pair.id, text=f"{pair.name}: {text}"))
         return cell.judged("watch", text)
     is_open = 1 - _closed(shown[-1], pair.id)
     return cell.judged("good", f"Stays as shut as after tightening; {is_open:.0%} of its faces is open.")
@@ -191,7 +191,7 @@ def _penetration_cell(
     grade: Grade = "bad" if ratio > PENETRATION_BAD else "watch"
     text = f"surfaces cross by {ratio:.0%} of {what}."
     advice = "Raise the penalty stiffness or enforce exactly."
-    remarks.append({"grade": grade, "row": pair.id, "text": f"{pair.name}: {text} {advice}"})
+    remarks.append(Remark(grade=grade, row=pair.id, text=f"{pair.name}: {text} {advice}"))
     return cell.judged(grade, text[0].upper() + text[1:])
 
 
@@ -238,7 +238,7 @@ def _sliding_cell(study: StudyDocument, pair: PairUse, shown: list[Summary], rem
         state = "slides" if slides(shown[-1]) else "has slid"
         text = f"{state} as a whole from {step_name(study, first.step)}, at {_acting(study, first)}."
         advice = ADVICE.get(purpose, "Raise friction or what presses it, or say that it is meant to slide.")
-        remarks.append({"grade": "bad", "row": pair.id, "text": f"{pair.name} {text} {advice}"})
+        remarks.append(Remark(grade="bad", row=pair.id, text=f"{pair.name} {text} {advice}"))
         return cell.judged("bad", text[0].upper() + text[1:])
     closed = 1.0 - now.share_open
     part = now.share_sliding / closed if closed > TOUCHED else 0.0

@@ -50,19 +50,14 @@ def part_row(study: StudyDocument, part: Part, shown: list[Summary], remarks: li
     if strain > 0:
         first = next(s for s in shown if max(s.parts[n].max_plastic_strain for n in names) > 0)
         text = f"yields from {step_name(study, first.step)}: equivalent plastic strain up to {strain:.2%} by now."
-        remarks.append({"grade": "bad", "row": part.id, "text": f"{part.name} {text}"})
+        remarks.append(Remark(grade="bad", row=part.id, text=f"{part.name} {text}"))
         cell = cell.judged("bad", text[0].upper() + text[1:])
     elif cell.grade == "bad":
         first = next(s for s in shown if (highest(s) or 0) > 1)
         what = "yield" if of == "yield" else "its allowable stress"
         text = f"{part.name} passes {what} from {step_name(study, first.step)} "
-        remarks.append(
-            {
-                "grade": "bad",
-                "row": part.id,
-                "text": f"{text}(linear stress {cell.value:.2f} of it, at its hottest spot).",
-            }
-        )
+        text = f"{text}(linear stress {cell.value:.2f} of it, at its hottest spot)."
+        remarks.append(Remark(grade="bad", row=part.id, text=text))
     _followed(study, part, shown, remarks)
     _bypassed(study, part, shown[-1], remarks)
     return Row(id=part.id, name=part.name, kind="part", yielding=cell)
@@ -113,7 +108,7 @@ def _bypassed(study: StudyDocument, part: Part, now: Summary, remarks: list[Rema
                 f"{part.name} passes {out / (out + rest):.0%} of what it hands on to {support.name}, "
                 f"which holds it itself: its joints carry the rest only."
             )
-            remarks.append({"grade": "watch", "row": part.id, "text": text})
+            remarks.append(Remark(grade="watch", row=part.id, text=text))
 
 
 def _followed(study: StudyDocument, part: Part, shown: list[Summary], remarks: list[Remark]) -> None:
@@ -134,7 +129,7 @@ def _followed(study: StudyDocument, part: Part, shown: list[Summary], remarks: l
         f"{part.name} {how} where only small motion is followed, from {step_name(study, first.step)}: "
         "what is said of it is wrong. Let that step follow large motion."
     )
-    remarks.append({"grade": "bad", "row": part.id, "text": text})
+    remarks.append(Remark(grade="bad", row=part.id, text=text))
 
 
 def shank_diameter(part: Part) -> float:
@@ -153,7 +148,7 @@ def bolt_row(study: StudyDocument, bolt: BoltUse, shown: list[Summary], remarks:
     if part is None and forces[-1] == 0.0 and max(forces) > 0:
         slack: list[float | None] = [f / 1000 for f in forces]
         told = "Is slack: it holds nothing."
-        remarks.append({"grade": "watch", "row": bolt.id, "text": f"{bolt.name} is slack: it holds nothing."})
+        remarks.append(Remark(grade="watch", row=bolt.id, text=f"{bolt.name} is slack: it holds nothing."))
         cell = Cell(value=0.0, unit="kN", trend=slack, grade="watch", verdict=told)
         return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
     if limit is None:
@@ -170,7 +165,7 @@ def bolt_row(study: StudyDocument, bolt: BoltUse, shown: list[Summary], remarks:
     if cell.grade == "bad":
         what = f"the shank yields at {force:.1f} kN" if of == "yield" else f"{force:.1f} kN are above its proof load"
         text = f"{bolt.name}: {what}. Use a larger bolt or a higher grade."
-        remarks.append({"grade": "bad", "row": bolt.id, "text": text})
+        remarks.append(Remark(grade="bad", row=bolt.id, text=text))
     return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
 
 

@@ -21,7 +21,15 @@ const cell = (value: number | null, unit: string, grade: "good" | "watch" | "bad
 const LEDGER: Ledger = {
   increment: 1,
   closing_error: 1e-12,
-  remarks: [{ grade: "bad", row: "seat", text: "Seat slides as a whole." }],
+  remarks: [
+    { grade: "bad", row: "seat", text: "Seat slides as a whole." },
+    {
+      grade: "bad",
+      row: "lug",
+      text: "Lug meets the stop.",
+      remedies: [{ does: "Make a pair of them", edit: [{ op: "add", path: "/pairs/-", value: { id: "stop" } }] }],
+    },
+  ],
   rows: [
     {
       id: "seat",
@@ -39,8 +47,12 @@ const LEDGER: Ledger = {
 
 test("a cell shows its value and verdict, and puts its field on the stage", async () => {
   const show = vi.fn();
-  render(<LedgerPanel ledger={LEDGER} shown={{ kind: "pair", pair: "seat", field: "pressure" }} onShow={show} />);
+  const mend = vi.fn().mockResolvedValue(undefined);
+  const shown = { kind: "pair", pair: "seat", field: "pressure" } as const;
+  render(<LedgerPanel ledger={LEDGER} shown={shown} onShow={show} onMend={mend} />);
   expect(screen.getByText("Seat slides as a whole.")).toBeTruthy();
+  await userEvent.click(screen.getByRole("button", { name: "Make a pair of them" }));
+  expect(mend).toHaveBeenCalledWith([{ op: "add", path: "/pairs/-", value: { id: "stop" } }], "Make a pair of them");
   const sliding = screen.getByRole("button", { name: "Seat, Sliding: 9.70 µm. Slides as a whole." });
   expect(sliding.dataset.grade).toBe("bad");
   await userEvent.click(sliding);

@@ -1,6 +1,8 @@
-import type { HandCheck, Ledger, LedgerCell, LedgerRow, Settled, SettledMeasure } from "@/api/client";
+import type { HandCheck, Ledger, LedgerCell, LedgerRow, PatchStep, Settled, SettledMeasure } from "@/api/client";
 import { inChosenUnits, say, standsFor } from "@/api/units";
+import type { EditFn } from "@/features/bench/edits";
 import { figure } from "@/ui/format";
+import { tell } from "@/ui/notices";
 import { useFilter } from "@/ui/useFilter";
 
 import type { Shown } from "./fields";
@@ -36,10 +38,12 @@ type Props = {
   checks?: HandCheck[] | undefined;
   shown: Shown;
   onShow: (next: Shown) => void;
+  /** Edit the study as it stands, for what a remark offers. */
+  onMend?: EditFn;
 };
 
 /** The ledger: pairs and parts against pressure, penetration, sliding and yield, each with verdict and trend. */
-export function LedgerPanel({ ledger, settled, checks, shown, onShow }: Props) {
+export function LedgerPanel({ ledger, settled, checks, shown, onShow, onMend }: Props) {
   const [rows, filter] = useFilter(ledger.rows, (row) => row.name, "Find in the ledger");
   return (
     <div className="px-3 pb-3" data-testid="ledger">
@@ -55,7 +59,18 @@ export function LedgerPanel({ ledger, settled, checks, shown, onShow }: Props) {
           key={remark.text}
           className={`mt-2 border-l-[3px] bg-paper px-3 py-1.5 ${remark.grade === "bad" ? "border-vermilion" : "border-copper"}`}
         >
-          {inChosenUnits(remark.text ?? "")}
+          {inChosenUnits(remark.text)}
+          {onMend &&
+            (remark.remedies ?? []).map((remedy) => (
+              <button
+                key={remedy.does}
+                type="button"
+                className="mt-0.5 block text-left text-verdigris underline"
+                onClick={() => tell(onMend(remedy.edit as unknown as PatchStep[], remedy.does))}
+              >
+                {remedy.does}
+              </button>
+            ))}
         </p>
       ))}
       {filter && <div className="pt-1.5">{filter}</div>}

@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
 
 import { ApiProblem, type RunInfo, type StudyInfo } from "@/api/client";
-import { isActive, useHistory, useLedger, useRunDocument, useRunScene, useRuns } from "@/api/hooks";
+import { isActive, useEdits, useHistory, useLedger, useRunDocument, useRunScene, useRuns } from "@/api/hooks";
 import { useSettled } from "@/api/settling";
 import { standsFor } from "@/api/units";
 import { Board, boardHeight } from "@/features/board/Board";
@@ -57,6 +57,7 @@ const NO_LINES: Vec[][] = [];
 /** What came back: ledger, fields on the stage, numbers, and the board as time scrubber. */
 export function Review({ info }: { info: StudyInfo }) {
   const runs = useRuns(info.id);
+  const { edit } = useEdits(info.id);
   const [chosenRun, setChosenRun] = useState<number>();
   const withResults = (runs.data ?? []).filter((r) => r.increments > 0);
   const run = withResults.find((r) => r.id === chosenRun) ?? withResults[0];
@@ -155,6 +156,7 @@ export function Review({ info }: { info: StudyInfo }) {
           checks={checks.data}
           shown={shown}
           onShow={setChosen}
+          onMend={(patch, label) => edit.mutateAsync({ patch, label })}
         />
       )}
     </div>
@@ -349,6 +351,13 @@ export function Review({ info }: { info: StudyInfo }) {
             id: `singular-${i}`,
             at: (place.lines[0]?.[0] ?? [0, 0, 0]) as Vec,
             text: place.text,
+            tone: "load" as const,
+          })),
+          // Where faces are that met is known as they truly stand.
+          ...(scale === "1" ? (now?.met ?? []) : []).map((meeting, i) => ({
+            id: `met-${i}`,
+            at: meeting.at as Vec,
+            text: "met, in no pair",
             tone: "load" as const,
           })),
         ]
