@@ -356,7 +356,7 @@ export function Review({ info }: { info: StudyInfo }) {
           // Where faces are that met is known as they truly stand.
           ...(scale === "1" ? (now?.met ?? []) : []).map((meeting, i) => ({
             id: `met-${i}`,
-            at: meeting.at as Vec,
+            at: meeting.at,
             text: "met, in no pair",
             tone: "load" as const,
           })),
