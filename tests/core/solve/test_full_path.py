@@ -252,6 +252,23 @@ def test_a_load_beyond_the_plastic_limit_is_told_and_the_last_state_kept() -> No
     assert 20e3 - 25e3 * 0.02 <= heard.increments[-1].values[0] <= 20e3 * (1 + 1e-8)
 
 
+def test_a_block_that_slides_takes_hardly_more_iterations_where_large_motion_is_followed() -> None:
+    """Pressed, then dragged aside: what slides goes on sliding in the next increment, and faces that turn are caught up."""
+    lower, upper = block_body("lower", (60, 40, 20), 8), block_body("upper", (30, 30, 15), 6, at=20, turn=0.15)
+    pair = Pair("joint", (Face("upper", "bottom"),), (Face("lower", "top"),), FRICTION, 1.0)
+    top = (Face("upper", "top"),)
+    floor = Support("floor", (Face("lower", "bottom"),), (True, True, True))
+    loads = (Load("press", "pressure", top), Load("drag", "displacement", top, (1, 0, 0)),
+             Load("side", "displacement", top, (0, 1, 0)))  # fmt: skip
+
+    def iterations(*, large: bool) -> int:
+        steps = (Step("press", {"press": 20.0}, large=large), Step("drag", {"drag": 2.0}, large=large))
+        model = Model((lower, upper), (pair,), (), (floor,), loads, steps)
+        return sum(i.iterations for i in _solve(model, "full"))
+
+    assert iterations(large=True) < 2 * iterations(large=False)
+
+
 def test_rubber_keeps_its_volume_while_it_is_squeezed() -> None:
     """A pad between rough plates, to three fifths of its height: it bulges."""
     pad = dataclasses.replace(block_body("pad", (20, 20, 10), 5), material=Rubber(0.5, 0.0, 500.0))

@@ -159,10 +159,12 @@ class FullPath:
         course = Course(old, wanted, Newmark.of(step.dynamics, wanted.seconds))
         attempt = NewtonAttempt(self.equilibrium, self.linear, course)
         start = attempt.start
-        if guess is not None and not step.large:
-            trial: Trial = judge(laws, guess.w, guess.traction, start.w, start.traction)
+        if guess is not None:
+            ahead = attempt.going_on() if step.large else guess
+            trial: Trial = judge(laws, ahead.w, ahead.traction, start.w, start.traction)
         else:
             trial = without_direction(start.status)
+        if step.large or guess is None:
             trial.status[attempt.is_bare] = Status.OPEN
         joint = settle_contact(attempt, laws, trial, start, most=most, report=report)
         return None if joint is None else self._complete(attempt, joint)

@@ -6,7 +6,7 @@ friction makes the matrix unsymmetric.
 """
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy.sparse as sp
@@ -17,6 +17,7 @@ from ulmek.core.contact.laws import NodeLaws, Trial
 from ulmek.core.contact.loose import named_loose
 from ulmek.core.contact.rules import rules_for
 from ulmek.core.errors import InvertedError, LooseError
+from ulmek.core.solve.anderson import Anderson
 from ulmek.core.solve.contact_loop import CONVERGED
 from ulmek.core.solve.equilibrium import Course, Equilibrium, Iterate
 from ulmek.core.solve.interior import Interior
@@ -33,8 +34,8 @@ IN_EQUILIBRIUM = 1e-9
 HARDLY_CHANGED = 1e-6
 # A step that leaves this many times the forces of the step before is halved, so often at most.
 WORSE, MOST_HALVINGS = 3.0, 5
-# Faces that turn while they slide converge linearly, since the tangent leaves their turning out: an iteration
-# that still gains this factor each time goes on, up to so many times the usual number.
+# Faces that turn while they slide converge linearly, since the tangent leaves their turning out, faster by `Anderson`: an
+# iteration that still gains this factor each time goes on, up to so many times the usual number.
 SETTLING, MORE_WHILE_SETTLING = 0.9, 3
 # Largest motion of one iteration as a share of the model.
 LEAP = 0.25
@@ -62,6 +63,7 @@ class NewtonAttempt:
         self.start = self._carried()
         self.change, self.unknowns = np.inf, 0
         self.is_first, self.was_first, self.share, self.gains = True, True, 1.0, True
+        self._anderson = Anderson()
 
     @property
     def is_bare(self) -> NDArray[np.bool_]:
@@ -77,7 +79,11 @@ class NewtonAttempt:
         """
         before = self.now
         masters, forces, self.unknowns = self._newton(laws, trial)
+        if self.equilibrium.step.large and not self.is_first:
+            masters, forces = self._anderson.taken(trial.status, (before.masters, before.forces), (masters, forces))
         self.now, self.share = self._step(masters, forces)
+        if self.share < 1.0:
+            self._anderson.forget()
         started = self.course.old.masters
         self.change = min(_relative(self.now.masters - before.masters, self.now.masters - started), 1e3)
         self.change = max(self.change, self.now.leftover)
@@ -101,11 +107,22 @@ class NewtonAttempt:
         old, contact = self.course.old, self.now.contact
         if not self.equilibrium.step.large or not old.interfaces:
             return old.joint
-        was = np.concatenate([f.frame for f in old.interfaces])
-        here = np.concatenate([f.frame for f in contact.interfaces])
-        turned = np.einsum("nij,nkj,nk->ni", here, was, old.joint.traction)
         motion = np.where([True, True, False], 0.0, contact.w)
-        return JointState(old.joint.z, old.joint.forces, motion, turned, old.joint.status)
+        return JointState(old.joint.z, old.joint.forces, motion, self._turned(old.joint.traction), old.joint.status)
+
+    def going_on(self) -> JointState:
+        """In large motion, where motions count from the start of the increment: as if what slid in the one before slid
+        as far again."""
+        start, slid = self.start, self._turned(self.course.old.joint.w)
+        return replace(start, w=np.where([True, True, False], slid, start.w))
+
+    def _turned(self, vectors: Array) -> Array:
+        """Vectors (n, 3) in the frames of the start, in those of now."""
+        old = self.course.old.interfaces
+        if not old:
+            return vectors
+        was, here = (np.concatenate([f.frame for f in fs]) for fs in (old, self.now.contact.interfaces))
+        return np.asarray(np.einsum("nij,nkj,nk->ni", here, was, vectors))
 
     def _evaluated(self, masters: Array, forces: Array) -> Iterate:
         began = time.perf_counter()
