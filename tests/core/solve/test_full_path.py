@@ -253,7 +253,7 @@ def test_a_load_beyond_the_plastic_limit_is_told_and_the_last_state_kept() -> No
 
 
 def test_a_block_that_slides_takes_hardly_more_iterations_where_large_motion_is_followed() -> None:
-    """Pressed, then dragged aside: what slides goes on sliding in the next increment, and faces that turn are caught up."""
+    """Pressed, then dragged aside: what slides goes on sliding; faces that turn are caught up."""
     lower, upper = block_body("lower", (60, 40, 20), 8), block_body("upper", (30, 30, 15), 6, at=20, turn=0.15)
     pair = Pair("joint", (Face("upper", "bottom"),), (Face("lower", "top"),), FRICTION, 1.0)
     top = (Face("upper", "top"),)

@@ -34,7 +34,7 @@ IN_EQUILIBRIUM = 1e-9
 HARDLY_CHANGED = 1e-6
 # A step that leaves this many times the forces of the step before is halved, so often at most.
 WORSE, MOST_HALVINGS = 3.0, 5
-# Faces that turn while they slide converge linearly, since the tangent leaves their turning out, faster by `Anderson`: an
+# Faces that turn while they slide converge linearly, since the tangent leaves their turning out (`Anderson` helps): an
 # iteration that still gains this factor each time goes on, up to so many times the usual number.
 SETTLING, MORE_WHILE_SETTLING = 0.9, 3
 # Largest motion of one iteration as a share of the model.
