@@ -13,7 +13,7 @@ import scipy.sparse as sp
 from numpy.typing import NDArray
 
 from ulmek.core.contact.equations import contact_equations
-from ulmek.core.contact.laws import NodeLaws, Trial
+from ulmek.core.contact.laws import NodeLaws, Status, Trial
 from ulmek.core.contact.loose import named_loose
 from ulmek.core.contact.rules import rules_for
 from ulmek.core.errors import InvertedError, LooseError
@@ -79,7 +79,7 @@ class NewtonAttempt:
         """
         before = self.now
         masters, forces, self.unknowns = self._newton(laws, trial)
-        if self.equilibrium.step.large and not self.is_first:
+        if self.equilibrium.step.large and not self.is_first and (trial.status == Status.SLIDING).any():
             masters, forces = self._anderson.taken(trial.status, (before.masters, before.forces), (masters, forces))
         self.now, self.share = self._step(masters, forces)
         if self.share < 1.0:
