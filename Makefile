@@ -76,8 +76,7 @@ ready: setup $(STAMPS)/chromium $(STAMPS)/kernels check-server check-page test-p
 
 test:
 	$(MAKE) --no-print-directory -j 2 --output-sync=target ready
-	$(ONE_THREAD) $(BIN)/pytest -n 2 --dist worksteal --ignore tests/web
-	$(ONE_THREAD) $(BIN)/pytest -n 2 --dist worksteal tests/web
+	$(ONE_THREAD) $(BIN)/pytest -n 2 --dist worksteal
 
 verify: $(STAMPS)/python
 	$(BIN)/ulmek verify --write docs/verification.md
