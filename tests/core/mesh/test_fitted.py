@@ -1,5 +1,7 @@
 """What faces of meshes are: planes, cylinders and balls wherever they stand, and nothing else."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
@@ -40,6 +42,21 @@ def test_balls_shafts_and_edges_of_sections() -> None:
     side = face_shape(section, "right")
     assert (side.kind, *side.direction) == ("flat", 1.0, 0.0, 0.0)
     assert side.point[0] == pytest.approx(20.0)
+
+
+def test_the_middle_of_a_face_is_that_of_its_area_however_fine_it_is_meshed_where() -> None:
+    plain = mesh_solid(RECIPES["block"].solid({"length": 40, "depth": 20, "height": 10}), size=5.0)
+    x = plain.nodes[:, 0]
+    finer = replace(plain, nodes=plain.nodes + np.column_stack([0.02 * (x**2 - 400.0), 0 * x, 0 * x]))
+    top, side = face_shape(finer, "top"), face_shape(finer, "near")
+    assert top.point == pytest.approx([0, 0, 10], abs=1e-9)
+    assert side.point == pytest.approx([0, -10, 5], abs=1e-9)
+    shank = mesh_solid(RECIPES["pin"].solid({"shank_diameter": 12}), size=4.0)
+    z = shank.nodes[:, 2]
+    squeezed = 0.3 * (z - z.min()) * (z - z.max()) / np.ptp(z)
+    finer = replace(shank, nodes=shank.nodes + np.column_stack([0 * z, 0 * z, squeezed]))
+    ends = finer.nodes[np.unique(finer.faces["shank"]), 2]
+    assert face_shape(finer, "shank").point == pytest.approx([0, 0, (ends.min() + ends.max()) / 2], abs=1e-6)
 
 
 def test_flanks_and_cones_are_none_of_them() -> None:

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
 from ulmek.core.errors import InputError
-from ulmek.core.mesh.facets import facet_normals
+from ulmek.core.mesh.facets import corners_of, drawn_triangles, facet_normals, is_edges
 from ulmek.core.mesh.volume import VolumeMesh
 
 Array = NDArray[np.float64]
@@ -20,7 +20,7 @@ ON_FACE, ACROSS = 1e-5, 0.2
 
 @dataclass(frozen=True)
 class FaceShape:
-    """A flat face: its middle, outward normal. A round one: the point of its axis beside the middle, axis, radius
+    """A flat face: its centre of area, outward normal. A round one: the point of its axis beside that, axis, radius
     (mm). Part of a ball: centre, no direction, radius. is_hollow: the material lies outside, as round a hole."""
 
     kind: Literal["flat", "round", "ball"]
@@ -40,9 +40,9 @@ def face_shape(mesh: VolumeMesh, name: str) -> FaceShape:
     facets = mesh.faces[name]
     normals = facet_normals(mesh.nodes, facets)
     # Corners only: the middles of edges stand off the face where an element would fold.
-    corners = facets[:, : {2: 2, 3: 2, 4: 4, 6: 3}[facets.shape[1]]]
+    corners = corners_of(facets)
     nodes, centres = mesh.nodes[np.unique(corners)], mesh.nodes[corners].mean(axis=1)
-    middle, size = nodes.mean(axis=0), float(np.ptp(nodes, axis=0).max())
+    middle, size = _middle(mesh.nodes, facets), float(np.ptp(nodes, axis=0).max())
     mean = normals.mean(axis=0)
     length = float(np.linalg.norm(mean))
     if length > 0.5 and np.abs((nodes - middle) @ mean).max() < ON_FACE * size * length:
@@ -61,6 +61,14 @@ def face_shape(mesh: VolumeMesh, name: str) -> FaceShape:
         f"face '{name}' is neither flat, nor round about one axis, nor part of a ball.", where="faces",
         hint="Pick another face, or place the part by numbers.",
     )  # fmt: skip
+
+
+def _middle(nodes: Array, facets: NDArray[np.int64]) -> Array:
+    """Centre of area of facets: that of their nodes would lie where they are finest."""
+    pieces = nodes[corners_of(facets) if is_edges(facets) else drawn_triangles(facets)]
+    first, *rest = (pieces[:, k] - pieces[:, 0] for k in range(1, pieces.shape[1]))
+    weight = np.linalg.norm(np.cross(first, rest[0]) if rest else first, axis=1)
+    return np.asarray(weight @ pieces.mean(axis=1) / weight.sum())
 
 
 def _cylinder(nodes: Array, normals: Array, size: float) -> tuple[Array, Array, float] | None:
