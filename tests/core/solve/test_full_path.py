@@ -314,3 +314,62 @@ def test_a_load_passes_the_points_of_its_course_and_may_jump() -> None:
     # Increments of a quarter, but one ends where the course bends.
     assert 0.3 in [i.time for i in increments]
     assert [float(i.values[0]) for i in increments if i.time == 0.3] == [8.0]
+
+
+@pytest.mark.parametrize("way", ["condensed", "full"])
+def test_the_mean_of_a_face_is_moved_as_far_as_the_force_that_moves_it_moves_it(way: str) -> None:
+    """An averaging handle that is moved, with its turns held, stiffens nothing: the same state as by its reactions."""
+    model = _stack(FRICTION, "exact")
+    grip = Handle("grip", (3.0, -2.0, 45.0), (Face("upper", "top"),), "averaging")
+    press = Load("press", "force", (), (0, 0, -1), handle="grip")
+    push = Load("push", "force", (), (0.6, 0.8, 0), handle="grip")
+    steps = (Step("press", {"press": 5e3}), Step("push", {"push": 800.0}))
+    by_force = dataclasses.replace(model, handles=(grip,), loads=(press, push), steps=steps)
+    pushed = _solve(by_force, way)
+    row = len(model.nodes())
+    ends = [next(i for i in pushed if i.step == k and i.time == 1.0) for k in (0, 1)]
+    down, aside = (i.state.u[row] for i in ends)
+    loads = tuple(
+        Load(n, "displacement", (), d, handle="grip") for n, d in (("x", (1, 0, 0)), ("y", (0, 1, 0)), ("z", (0, 0, 1)))
+    )
+    turned = tuple(
+        Load(f"turn-{n}", "rotation", (), d, handle="grip")
+        for n, d in (("x", (1, 0, 0)), ("y", (0, 1, 0)), ("z", (0, 0, 1)))
+    )
+    told = [dict(zip(("x", "y", "z"), v.tolist(), strict=True)) for v in (down, aside)]
+    also = [dict(zip(("turn-x", "turn-y", "turn-z"), i.state.u[row + 1].tolist(), strict=True)) for i in ends]
+    steps = tuple(Step(n, a | b) for n, a, b in zip(("press", "push"), told, also, strict=True))
+    moved = dataclasses.replace(by_force, loads=(*loads, *turned), steps=steps)
+    path, _ = choose_path(dataclasses.replace(moved, path=way))  # type: ignore[arg-type]
+    heard = Recorder()
+    solve_history(path, heard)
+    last = heard.increments[-1]
+    assert np.abs(last.state.u - pushed[-1].state.u).max() < 1e-6 * np.abs(pushed[-1].state.u).max()
+    balance = balance_of(path.system.constraints, moved, last)
+    assert balance.closing_error < 1e-6
+    assert max(balance.parts.values()) < 1e-6 * balance.scale
+    forces = {c.name: np.array(c.force) for c in balance.carriers}
+    assert forces["x"] + forces["y"] + forces["z"] == pytest.approx([480.0, 640.0, -5e3], abs=0.01)
+
+
+def test_a_mean_that_is_held_is_let_go_where_it_is() -> None:
+    bar, far = block_body("bar", (40, 10, 10), 5), (Face("bar", "right"),)
+    grip = Handle("grip", (20.0, 0.0, 5.0), far, "averaging")
+    root = Support("root", (Face("bar", "left"),), (True, True, True))
+    held = Support("held", (), (False, False, True), handle="grip")
+    pull = Load("pull", "force", (), (1, 0, 0), handle="grip")
+    lift = Load("lift", "force", (), (0, 0, 1), handle="grip")
+    steps = (
+        Step("both", {"pull": 1e3, "lift": 100.0}), Step("free", {}, released=frozenset({"held"})),
+        Step("again", {"lift": 0.0}),
+    )  # fmt: skip
+    model = Model((bar,), (), (), (root, held), (pull, lift), steps, handles=(grip,))
+    row = len(model.nodes())
+    for way in ("condensed", "full"):
+        ends = [i.state.u[row] for i in _solve(model, way) if i.time == 1.0]
+        assert abs(ends[0][2]) < 1e-12
+        assert ends[0][0] == pytest.approx(1e3 * 40 / (210e3 * 100), rel=0.02)
+        # Let go, it bends as a beam does, 100 L³/3EI with its shear; held again, it stays where it was.
+        bent = 100 * (40**3 / (3 * 210e3 * 10**4 / 12) + 1.2 * 40 / (210e3 / 2.6 * 100))
+        assert ends[1][2] == pytest.approx(bent, rel=0.05)
+        assert ends[2][2] == pytest.approx(ends[1][2], rel=1e-9)

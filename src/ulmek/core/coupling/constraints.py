@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 import scipy.sparse as sp
 from numpy.typing import NDArray
+from scipy.linalg import qr
 from scipy.spatial.transform import Rotation
 
 from ulmek.core.coupling.surface import face_sums
@@ -22,6 +23,8 @@ Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
 # Rows of what follows others: led unknown → coefficients of the unknowns that it follows.
 Rows = dict[int, dict[int, float]]
+# Nodes of faces whose mean can be given: each becomes an unknown of every other. How independent given means must be.
+MOST_AVERAGED, LEAST_PIVOT = 2500, 1e-6
 
 
 @dataclass(frozen=True)
@@ -33,7 +36,8 @@ class Constraints:
     last column is where supports hold that took hold after something had moved. moved_by (n_masters,): index of the
     load that moves it, −1 when none.
     free: numbers of the free masters, shortenings of the bolts last. rigid: (motion triple, nodes) of
-    every rigid handle.
+    every rigid handle. driven (n_masters, n_masters): rows of averaging handles that are held or moved, in terms of the
+    nodes that they average.
     """
 
     layout: Layout
@@ -46,6 +50,7 @@ class Constraints:
     n_kept: int
     rigid: tuple[tuple[int, Ids], ...]
     settle: "Rows"
+    driven: sp.csr_matrix
 
     def expand(self, masters: Array, *, large: bool) -> Array:
         """Displacements (3·n_total,) for master values."""
@@ -84,9 +89,11 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
     led = np.zeros(n, bool)
     _add_ghosts(model, layout, rows, led)
     rigid = []
+    driven: Rows = {}
+    blocked = _not_to_lead(model, layout, released)
     for handle in model.handles:
         if handle.faces and handle.kind == "averaging":
-            _average(model, layout, handle, rows, led)
+            _average(model, layout, handle, rows, led, drive=(_given(model, handle, released), blocked, driven))
     _add_links(model, layout, rows, led)
     settle = dict(rows)
     for handle in model.handles:
@@ -110,17 +117,25 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
     _hold_through_handles(model, released, matrix, led, held, support_of)
     free = np.flatnonzero(~held)
     held[:n] &= ~led
-    return Constraints(layout, matrix, held, support_of, moved_by, motions, free, n_bolts, tuple(rigid), settle)
+    return Constraints(
+        layout, matrix, held, support_of, moved_by, motions, free, n_bolts, tuple(rigid), settle,
+        _matrix(driven, n + n_bolts),
+    )  # fmt: skip
+
+
+def _matrix(rows: Rows, n_masters: int) -> sp.csr_matrix:
+    entries = [(dof, column, value) for dof in sorted(rows) for column, value in rows[dof].items()]
+    none = np.zeros(0, np.int64)
+    i, j, v = (np.array(x) for x in zip(*entries, strict=True)) if entries else (none, none, np.zeros(0))
+    return sp.csr_matrix((v, (i, j)), shape=(n_masters, n_masters))
 
 
 def _resolved(rows: Rows, n: int, n_masters: int) -> sp.csr_matrix:
     """All rows in terms of masters alone: a led triple may follow another that is led itself."""
     led = np.array(sorted(rows), np.int64)
-    entries = [(dof, column, value) for dof in led.tolist() for column, value in rows[dof].items()]
-    i, j, v = (np.array(x) for x in zip(*entries, strict=True)) if entries else (led, led, np.zeros(0))
     own = np.ones(n_masters)
     own[led] = 0.0
-    square = sp.csr_matrix(sp.diags(own) + sp.csr_matrix((v, (i, j)), shape=(n_masters, n_masters)))
+    square = sp.csr_matrix(sp.diags(own) + _matrix(rows, n_masters))
     out = sp.csr_matrix(square[:n])
     for _ in range(4 if len(led) else 0):
         following = sp.csr_matrix(out @ square)
@@ -163,8 +178,43 @@ def _couple_rigid(rows: Rows, handle: int, nodes: Ids, arms: Array, spin: Array)
             rows[3 * node + c] = {3 * handle + c: 1.0, **turned}
 
 
-def _average(model: Model, layout: Layout, handle: Handle, rows: Rows, led: NDArray[np.bool_]) -> None:
-    """The handle's six components as the best rigid motion of its faces, weighted by area."""
+def _given(model: Model, handle: Handle, released: frozenset[str]) -> Ids:
+    """Components (of six) of a handle that a support holds or a motion is prescribed for."""
+    given = np.zeros(6, bool)
+    for support in model.supports:
+        if support.handle == handle.name and support.name not in released:
+            given |= [*support.components, *support.turns]
+    for load in model.loads:
+        if load.handle == handle.name and load.prescribes and load.name not in released:
+            given[_axis_of(load)[0] + (3 if load.kind == "rotation" else 0)] = True
+    return np.flatnonzero(given)
+
+
+def _not_to_lead(model: Model, layout: Layout, released: frozenset[str]) -> NDArray[np.bool_]:
+    """Unknowns (3·n_total,) of nodes that supports hold, loads move or rigid handles lead."""
+    out = np.zeros((layout.n_total, 3), bool)
+    for support in model.supports:
+        if support.name not in released:
+            out[np.ix_(model.nodes_of(support.faces), np.flatnonzero(support.components))] = True
+    for load in model.loads:
+        if load.prescribes and load.name not in released:
+            out[model.nodes_of(load.faces)] = True
+    for handle in model.handles:
+        if handle.bodies and handle.kind == "rigid":
+            out[model.nodes_led(handle)] = True
+    return out.ravel()
+
+
+def _average(
+    model: Model, layout: Layout, handle: Handle, rows: Rows, led: NDArray[np.bool_], *,
+    drive: tuple[Ids, NDArray[np.bool_], Rows],
+) -> None:  # fmt: skip
+    """The handle's six components as the best rigid motion of its faces, weighted by area.
+
+    drive: the components that are given, what must not be led, and where rows of given components are kept. These do
+    not follow the nodes: of as many unknowns of the nodes each follows the component and all the others, so that the
+    mean moves as it is told and nothing is stiffened.
+    """
     area, _ = face_sums(model, handle.faces)
     nodes = np.flatnonzero(area > 0)
     weight = area[nodes] / area.sum()
@@ -175,13 +225,40 @@ def _average(model: Model, layout: Layout, handle: Handle, rows: Rows, led: NDAr
     rigid = np.concatenate([np.broadcast_to(np.eye(3), cross.shape), cross], axis=2)
     gram = np.einsum("n,nci,ncj->ij", weight, rigid, rigid)
     fit = np.einsum("ij,ncj,n->inc", np.linalg.pinv(gram, rcond=1e-12), rigid, weight)
-    first = layout.handles[handle.name]
-    _lead(layout, np.array([first, first + 1]), handle.name, led)
-    for i in range(6):
-        dof = 3 * first + i
-        rows[dof] = {
-            3 * node + c: float(row[c]) for node, row in zip(nodes.tolist(), fit[i], strict=True) for c in range(3)
-        }
+    first = 3 * layout.handles[handle.name]
+    given, blocked, driven = drive
+    if model.space != "solid":
+        given = np.intersect1d(given, [0, 1, 5])
+    dofs = (3 * nodes[:, None] + np.arange(3)).ravel()
+    flat = fit.reshape(6, -1)
+    follows = np.setdiff1d(np.arange(6), given)
+    if led[first + follows].any():
+        _lead(layout, np.array([first // 3, first // 3 + 1]), handle.name, led)
+    led[first + follows] = True
+    for i in follows.tolist():
+        rows[first + i] = dict(zip(dofs.tolist(), flat[i].tolist(), strict=True))
+    if not len(given):
+        return
+    may = np.flatnonzero(~blocked[dofs] & ~led[dofs])
+    _, upper, order = qr(flat[np.ix_(given, may)], mode="economic", pivoting=True)
+    strength = np.abs(np.diag(upper))
+    if len(may) < len(given) or strength.min() < LEAST_PIVOT * strength.max() or len(nodes) > MOST_AVERAGED:
+        many = f"it averages {len(nodes)} nodes, more than {MOST_AVERAGED}"
+        why = many if len(nodes) > MOST_AVERAGED else "its faces are held or led the same way"
+        raise InputError(
+            f"the averaging handle '{handle.name}' cannot be held or moved: {why}.", where=f"handles/{handle.name}",
+            hint="Make the handle a rigid one, let it have other faces, or mesh them coarser.",
+        )  # fmt: skip
+    pivots = may[order[: len(given)]]
+    rest = np.setdiff1d(np.arange(len(dofs)), pivots)
+    inverse = np.linalg.inv(flat[np.ix_(given, pivots)])
+    others = -inverse @ flat[np.ix_(given, rest)]
+    for k, pivot in enumerate(dofs[pivots].tolist()):
+        led[pivot] = True
+        rows[pivot] = dict(zip((first + given).tolist(), inverse[k].tolist(), strict=True))
+        rows[pivot] |= {d: float(v) for d, v in zip(dofs[rest].tolist(), others[k], strict=True) if v != 0.0}
+    for i in given.tolist():
+        driven[first + i] = dict(zip(dofs.tolist(), flat[i].tolist(), strict=True))
 
 
 def _add_links(model: Model, layout: Layout, rows: Rows, led: NDArray[np.bool_]) -> None:

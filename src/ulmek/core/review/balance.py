@@ -234,6 +234,9 @@ def _left_per_part(constraints: Constraints, model: Model, state: State, reactio
     first = layout.n_nodes + len(layout.ghost_of)
     through[first:] = (outside - state.inside)[first:]
     passed = (constraints.matrix.T @ through.ravel())[: 3 * layout.n_total].reshape(-1, 3)
+    # And those that are held or moved themselves, with what acts on them.
+    on_handles = np.append(reaction + through, np.zeros(len(model.bolts)))
+    passed = passed + (constraints.driven.T @ on_handles)[: 3 * layout.n_total].reshape(-1, 3)
     outside = outside + passed
     forces = np.where(by_triple, outside, inside)
     offsets = model.offsets()

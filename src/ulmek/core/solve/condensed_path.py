@@ -94,7 +94,8 @@ class CondensedPath:
         changes = (step.released ^ self._released) & held
         self._released = step.released
         if changes:
-            self._offset = state.masters
+            # What was led by others may be a master now.
+            self._offset = np.append(state.u.ravel(), state.masters[state.u.size :])
             self._condense()
         else:
             self.solver = JointSolver(self.system, step.released, blocks=self.solver.blocks)
