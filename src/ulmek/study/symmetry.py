@@ -1,5 +1,5 @@
 """Planes of symmetry that a study does not keep to: parts that go through one or lie beyond it, and halves that nothing
-holds."""
+holds, and bolts of which it is not said how much."""
 
 import numpy as np
 
@@ -17,7 +17,35 @@ CUT = "cut"
 
 def broken_symmetry(study: StudyDocument, model: Model) -> list[Finding]:
     """All that contradicts the planes of symmetry of a study that translates to ``model``."""
-    return [*_beyond(study, model), *_held_twice(study), *_open_halves(study, model)]
+    return [*_beyond(study, model), *_held_twice(study), *_open_halves(study, model), *_unsaid_shares(study)]
+
+
+def _unsaid_shares(study: StudyDocument) -> list[Finding]:
+    """Halves and quarters of bolts of which nobody has said what their preload means."""
+    found = []
+    parts = {p.id: p for p in study.parts}
+    for number, bolt in enumerate(study.bolts):
+        part = parts[bolt.part] if bolt.part is not None else None
+        if part is None or part.recipe.share == 1.0 or bolt.means is not None or not bolt.preload:
+            continue
+        kept, step = part.recipe.kept, next(iter(bolt.preload))
+        times = round(1 / part.recipe.share)
+        whole = bolt.force_in(step) * times / 1e3
+        said = [("whole", f"It is that of the whole bolt: the {kept} takes 1/{times} of it"),
+                ("modelled", f"It is that of the {kept}: the whole bolt has {times} times as much")]  # fmt: skip
+        found.append(
+            Finding(
+                grade="watch", code="share", where=f"bolts/{bolt.id}",
+                text=f"a {kept} of each of {bolt.name} is modelled and takes all of its preload: the whole bolt would "
+                f"have {whole:.4g} kN.",
+                hint="Say which of the two the preload is meant of.",
+                remedies=[
+                    Remedy(does=does, edit=[{"op": "add", "path": f"/bolts/{number}/means", "value": means}])
+                    for means, does in said
+                ],
+            )
+        )  # fmt: skip
+    return found
 
 
 def _beyond(study: StudyDocument, model: Model) -> list[Finding]:

@@ -22,7 +22,8 @@ def bolt_check(at: At, bolt: BoltUse) -> HandCheck | None:
     if diameter not in COARSE:
         return None
     names = body_names(part) if part is not None else [bolt.id]
-    force = max(at.now.bolts[n].force for n in names)
+    # Of a half or a quarter, the whole bolt is reckoned.
+    force = max(at.now.bolts[n].force for n in names) / (part.recipe.share if part is not None else 1.0)
     thread = metric_thread(diameter)
     shank = float(np.pi / 4 * diameter**2)
     values = [

@@ -46,6 +46,8 @@ class BoltUse(Item):
 
     ``preload`` gives the force at the end of each step named, or with ``torque`` the tightening moment
     (T = K·d·F); in other steps the length is kept. ``strength``: property class, by whose proof load it is judged.
+    ``means``: whether that is said of the half or quarter of a bolt that is modelled, which is taken where nothing is
+    said, or of the whole bolt.
     """
 
     id: Identifier
@@ -55,13 +57,15 @@ class BoltUse(Item):
     preload: dict[StepId, str] = Field(default_factory=dict)
     torque: Tightening | None = None
     strength: Strength | None = None
+    means: Literal["modelled", "whole"] | None = None
 
-    def force_in(self, step: str) -> float:
-        """Preload (N) of a step that names one."""
+    def force_in(self, step: str, share: float = 1.0) -> float:
+        """Preload (N) of a step that names one, of what is modelled: a ``share`` of the bolt."""
+        part = share if self.means == "whole" else 1.0
         if self.torque is None:
-            return value_of(self.preload[step], "force")
+            return part * value_of(self.preload[step], "force")
         moment = value_of(self.preload[step], "moment")
-        return preload_of_torque(moment, self.torque.nut_factor, value_of(self.torque.diameter, "length"))
+        return part * preload_of_torque(moment, self.torque.nut_factor, value_of(self.torque.diameter, "length"))
 
     @model_validator(mode="after")
     def _check(self) -> "BoltUse":

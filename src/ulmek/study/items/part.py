@@ -119,6 +119,11 @@ class RecipeUse(Item):
     drawn: DrawnShape | None = None
     bent: BentShape | None = None
 
+    @property
+    def share(self) -> float:
+        """What is kept, as a share of the whole."""
+        return {"whole": 1.0, "half": 0.5, "quarter": 0.25}[self.kept]
+
     @model_validator(mode="after")
     def _check(self) -> "RecipeUse":
         for kind, given in (("file", self.file), ("drawn", self.drawn), ("bent", self.bent)):

@@ -44,8 +44,9 @@ class StepUse(Item):
 def _translated(s: StepUse, around: Around) -> tuple[Step]:
     """The step with what loads, bolts and releases say of it."""
     study, inc = around.study, s.increments
+    shares = {p.id: p.recipe.share for p in study.parts}
     preloads = {
-        body: bolt.force_in(s.id)
+        body: bolt.force_in(s.id, 1.0 if bolt.part is None else shares[bolt.part])
         for bolt in study.bolts
         if s.id in bolt.preload
         for body in ([n for n, _ in around.copies(bolt.part)] if bolt.part is not None else [bolt.id])

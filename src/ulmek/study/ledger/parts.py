@@ -143,7 +143,9 @@ def bolt_row(study: StudyDocument, bolt: BoltUse, shown: list[Summary], remarks:
     the force alone where neither is known."""
     part = next((p for p in study.parts if p.id == bolt.part), None)
     names = body_names(part) if part is not None else [bolt.id]
-    forces = [max(abs(s.bolts[n].force) for n in names) for s in shown]
+    # Of a half or a quarter, the whole bolt is judged.
+    share = part.recipe.share if part is not None else 1.0
+    forces = [max(abs(s.bolts[n].force) for n in names) / share for s in shown]
     limit, of = _bolt_limit(study, bolt, part)
     if part is None and forces[-1] == 0.0 and max(forces) > 0:
         slack: list[float | None] = [f / 1000 for f in forces]
@@ -158,10 +160,11 @@ def bolt_row(study: StudyDocument, bolt: BoltUse, shown: list[Summary], remarks:
         return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
     trend: list[float | None] = [f / limit for f in forces]
     now, use = shown[-1], forces[-1] / limit
-    off = now.balance.closing_error * now.balance.scale / limit
+    off = now.balance.closing_error * now.balance.scale / share / limit
     cell = use_cell(use, (max(use - off, 0.0), use + off), trend, of)
     force = forces[-1] / 1000
-    cell = cell.judged(cell.grade, f"Highest force {force:.1f} kN. {cell.verdict}")
+    whole = "" if share == 1.0 else " of the whole bolt"
+    cell = cell.judged(cell.grade, f"Highest force {force:.1f} kN{whole}. {cell.verdict}")
     if cell.grade == "bad":
         what = f"the shank yields at {force:.1f} kN" if of == "yield" else f"{force:.1f} kN are above its proof load"
         text = f"{bolt.name}: {what}. Use a larger bolt or a higher grade."

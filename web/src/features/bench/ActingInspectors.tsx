@@ -105,6 +105,17 @@ export function BoltInspector({ info, study, bolt, path, onEdit }: InspectorProp
           }
         />
       </Section>
+      {part && part.recipe.kept && part.recipe.kept !== "whole" && (
+        <Choice
+          label="That is of"
+          value={bolt.means ?? "modelled"}
+          options={[
+            { value: "modelled", label: `the ${part.recipe.kept}` },
+            { value: "whole", label: "the whole bolt" },
+          ]}
+          onChange={(means) => tell(onEdit([put(`${path}/means`, means)], `What the preload of ${bolt.name} means`))}
+        />
+      )}
       <Proof bolt={bolt} part={part} preloads={info.amounts.bolts[bolt.id] ?? {}} path={path} onEdit={onEdit} />
       <TakeOut study={info.id} kind="bolt" item={bolt} />
     </>
@@ -193,6 +204,9 @@ type ProofProps = {
 };
 
 /** The property class that a bolt is judged by, and the largest preload beside its proof load: for metric sizes. */
+/** How often what is modelled of a bolt goes into the whole. */
+const TIMES = { whole: 1, half: 2, quarter: 4 } as const;
+
 function Proof({ bolt, part, preloads, path, onEdit }: ProofProps) {
   const diameter = part ? part.recipe.dimensions?.diameter : bolt.torque?.diameter;
   const thread = useThread(diameter === undefined ? undefined : String(diameter), bolt.strength ?? "8.8");
@@ -217,7 +231,11 @@ function Proof({ bolt, part, preloads, path, onEdit }: ProofProps) {
       {thread.data && bolt.strength && (
         <>
           <Row label="Proof load">{force(thread.data.proof_load)}</Row>
-          {Number.isFinite(most) && <Row label="Preload uses">{percent(most / thread.data.proof_load)}</Row>}
+          {Number.isFinite(most) && (
+            <Row label="Preload uses">
+              {percent((most * TIMES[part?.recipe.kept ?? "whole"]) / thread.data.proof_load)}
+            </Row>
+          )}
         </>
       )}
     </Section>

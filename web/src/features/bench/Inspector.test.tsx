@@ -284,6 +284,7 @@ const NOT_SET: Record<string, string> = {
   "RecipeUse.kind": "chosen when a part is added, see dialogs",
   "RecipeUse.file": "read from a STEP file, see dialogs",
   "BoltUse.part": "by 'Tighten it' on the part",
+  "BoltUse.means": "of halves of bolts: seen in the test below",
   "LoadUse.kind": "by the button that adds it",
   "WallUse.kind": "by 'Wall against it' on a face",
   "PairUse.b": "a list of faces like PairUse.a",
@@ -330,6 +331,18 @@ test("directions of a support on a handle are six, and the last is not taken awa
   const { edit: again } = inspect({ kind: "support", id: "guide" }, { study: one });
   await userEvent.click(screen.getByLabelText("x"));
   expect(again).not.toHaveBeenCalled();
+});
+
+test("of half a bolt it is said what its preload means", async () => {
+  const half = structuredClone(STUDY);
+  const bolts = half.parts?.find((p) => p.id === "bolts");
+  if (bolts) bolts.recipe.kept = "half";
+  const { edit } = inspect({ kind: "bolt", id: "tighten" }, { study: half });
+  await userEvent.click(screen.getByRole("radio", { name: "the whole bolt" }));
+  expect(applied(half, edit.mock.calls[0]?.[0] ?? []).bolts?.[0]?.means).toBe("whole");
+  cleanup();
+  inspect({ kind: "bolt", id: "tighten" });
+  expect(screen.queryByRole("radio", { name: "the whole bolt" })).toBeNull();
 });
 
 test("a pair that may no longer open has no friction to slide with", async () => {
