@@ -22,6 +22,7 @@ Array = NDArray[np.float64]
 INK, QUIET, PAPER = "#2a2d33", "#6d6a62", "#fbf9f3"
 LINES = ("#266874", "#b25b28", "#6a7f2b", "#7a4a7d", "#1c2242", "#a38a2d")
 DPI = 100
+FEW_MARKS = 5
 # What makes two drawings of the same the same bytes.
 STYLE: Any = {
     "svg.hashsalt": "ulmek", "font.size": 9, "axes.edgecolor": QUIET, "axes.labelcolor": INK, "xtick.color": QUIET,
@@ -61,13 +62,17 @@ def curves(title: str, x_label: str, y_label: str, lines: list[Curve], *, marks:
             style = "--" if line.is_dashed else "-"
             dots = "o" if len(line.x) <= 30 and not line.is_dashed else ""
             axes.plot(line.x, line.y, style, color=LINES[i % len(LINES)], label=line.name, marker=dots, markersize=2.6)
+        # Names of few marks stand above the plot, where no line goes through them.
+        few = len(marks or {}) <= FEW_MARKS
         for name, at in (marks or {}).items():
             axes.axvline(at, color=QUIET, linewidth=0.6, linestyle=":")
             axes.annotate(
-                name, (at, 1), xycoords=("data", "axes fraction"), fontsize=7, color=QUIET, ha="right", va="top",
-                rotation=90, xytext=(-2, -2), textcoords="offset points",
+                name, (at, 1), xycoords=("data", "axes fraction"), fontsize=7, color=QUIET, ha="right",
+                va="bottom" if few else "top", rotation=0 if few else 90, xytext=(0, 2) if few else (-2, -2),
+                textcoords="offset points",
             )  # fmt: skip
-        axes.set(title=title, xlabel=x_label, ylabel=y_label)
+        axes.set(xlabel=x_label, ylabel=y_label)
+        axes.set_title(title, pad=14 if marks and few else None)
         axes.grid(visible=True, color="#e4e0d4", linewidth=0.6)
         axes.legend(loc="upper left", bbox_to_anchor=(1.0, 1.0), frameon=False, fontsize=8)
         return _svg(figure)

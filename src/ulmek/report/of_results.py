@@ -37,23 +37,25 @@ SIZE = (1400, 900)
 def verdicts(study: StudyDocument, summaries: list[Summary], at: int) -> list[Block]:
     """The ledger with its remarks."""
     ledger = build_ledger(study, summaries, at)
-    rows = []
-    for row in ledger.rows:
-        cells = [getattr(row, column) for column in COLUMNS]
-        rows.append([_row_name(row), *(_cell(c) for c in cells)])
+    tables = []
+    # Parts and bolts have their strength alone to be judged by: beside the columns of pairs it would be squeezed.
+    for head, columns, widths, rows in (
+        ("Pairs", COLUMNS, (3, 4, 4, 4, 4), [r for r in ledger.rows if r.kind == "pair"]),
+        ("Parts and bolts", ("yielding",), (3, 16), [r for r in ledger.rows if r.kind != "pair"]),
+    ):
+        lines = [[_row_name(row), *(_cell(getattr(row, column)) for column in columns)] for row in rows]
+        if lines:
+            tables.append(Table([head, *(c.capitalize() for c in columns)], lines, share=widths))
     remarks: list[Block] = [Words(r.text, r.grade) for r in ledger.remarks]
-    head = ["", *(c.capitalize() for c in COLUMNS)]
-    table = Table(head, rows, share=(3, 4, 4, 4, 4))
     signs = (
         "✓ good, ! watch, ✗ not good, ? cannot be told on this mesh, · not judged. Values are those at the end; "
         "in brackets, between what they lie on this mesh. Assumptions bound them too."
     )
-    return [*(remarks or [Words("Nothing stands out.")]), table, Words(signs)]
+    return [*(remarks or [Words("Nothing stands out.")]), *tables, Words(signs)]
 
 
 def _row_name(row: Row) -> str:
-    kinds = {"pair": "pair", "part": "part", "bolts": "bolts"}
-    return f"{row.name} ({kinds[row.kind]})" + (f", of {row.joint}" if row.joint else "")
+    return row.name + (" (bolts)" if row.kind == "bolts" else "") + (f", of {row.joint}" if row.joint else "")
 
 
 def _cell(cell: Cell | None) -> str:
