@@ -6,9 +6,11 @@ from typing import Any
 import numpy as np
 import pytest
 
+from ulmek.demo import demo_study
 from ulmek.runs.solve import solve_study
 from ulmek.study.checks import HandCheck, hand_checks
 from ulmek.study.items import read_study
+from ulmek.study.meshing_gears import teeth_of
 from ulmek.study.translate import translate
 from ulmek.verify.case import base_document, hold, load, part, step
 from ulmek.verify.hertz_line import Line, line_document
@@ -94,3 +96,21 @@ def test_a_line_bolt_with_a_class_is_reckoned_by_its_proof_load() -> None:
 
 def test_what_no_formula_knows_has_no_check(two_blocks: dict[str, Any], tmp_path: Path) -> None:
     assert _checked(two_blocks) == []
+
+
+def test_roots_of_teeth_are_reckoned_for_the_force_that_their_flanks_carry() -> None:
+    study = demo_study("pinion-sector")
+    outcome = solve_study(study)
+    (check,) = [c for c in hand_checks(study, translate(study), outcome.summaries) if "bending of the teeth" in c.title]
+    force = outcome.summaries[-1].pairs["flanks"].normal_force
+    gears = {p.name: teeth_of(p) for p in study.parts}
+    found = _values(check)
+    for name, teeth in gears.items():
+        hand, _ = found[f"Root of {name}: one tooth, at its tip"]
+        # Lewis with his form factor from tables, 17 and 40 teeth of 20°: 0.303 and 0.389, for roots of another fillet.
+        tabled = {17: 0.303, 40: 0.389}[int(teeth["teeth"])]
+        lewis = force * np.cos(np.deg2rad(20)) / (min(t["width"] for t in gears.values()) * teeth["module"] * tabled)
+        assert lewis < hand < 2 * lewis
+        limit, computed = found[f"What {name} bears"]
+        assert computed == hand
+        assert limit > 0

@@ -12,10 +12,11 @@ from ulmek.study.checks.check import At, HandCheck
 from ulmek.study.checks.fits import fit_check, pin_check
 from ulmek.study.checks.hertzian import hertz_check
 from ulmek.study.checks.of_joints import joint_check
+from ulmek.study.checks.teeth import teeth_check
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.pair import PairUse
 
-OF_PAIRS: tuple[Callable[[At, PairUse], HandCheck | None], ...] = (hertz_check, fit_check, pin_check)
+OF_PAIRS: tuple[Callable[[At, PairUse], HandCheck | None], ...] = (hertz_check, fit_check, pin_check, teeth_check)
 
 
 def hand_checks(study: StudyDocument, model: Model, summaries: list[Summary]) -> list[HandCheck]:
