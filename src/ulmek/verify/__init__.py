@@ -11,6 +11,7 @@ from ulmek.verify.gears import gear_pair, rack
 from ulmek.verify.hertz_crossed import hertz_crossed
 from ulmek.verify.hertz_line import hertz_line
 from ulmek.verify.hertz_point import hertz_point
+from ulmek.verify.incline import incline
 from ulmek.verify.lock import lock
 from ulmek.verify.partial_slip import partial_slip
 from ulmek.verify.patch import patch
@@ -20,6 +21,7 @@ from ulmek.verify.ring_down import ring_down
 from ulmek.verify.roll_up import roll_up
 from ulmek.verify.rubber import rubber
 from ulmek.verify.spin import spin
+from ulmek.verify.three_rings import three_rings
 from ulmek.verify.tie_patch import tie_patch
 from ulmek.verify.tube_plastic import tube_plastic
 from ulmek.verify.turn import turn
@@ -39,6 +41,8 @@ CASES: dict[str, Case] = {
     "hertz-crossed": hertz_crossed,
     "punch": punch,
     "press-fit": press_fit,
+    "three-rings": three_rings,
+    "incline": incline,
     "coulomb": coulomb,
     "partial-slip": partial_slip,
     "belt": belt,

@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from ulmek.verify.case import METHODS, Check, Solve, Solved, base_document, enforced, hold, load, part
+from ulmek.verify.case import METHODS, Check, Solve, Solved, base_document, enforced, hold, load, part, symmetry
 
 DIAMETER, GRIP, BORE, RIM, PRELOAD = 16.0, 200.0, 17.0, 24.0, 20e3
 NUT_FACTOR = 0.2
@@ -83,7 +83,22 @@ def bolt_joint(solve: Solve) -> list[Check]:
     for method in METHODS:
         checks += _checks(solve(enforced(_document(), method)), f"solid, {method}", 0.03)
         checks += _checks(solve(enforced(_line_document(), method)), f"line, {method}", 0.01)
-    return checks
+    return checks + _half_beside_whole(solve)
+
+
+def _half_beside_whole(solve: Solve) -> list[Check]:
+    """Half of bolt and sleeve in a plane of symmetry, told the preload of the whole bolt, takes half of every force."""
+    whole, half = _document(), _document()
+    for piece in half["parts"]:
+        piece["recipe"]["kept"] = "half"
+    half["supports"].append(symmetry("plane", "bolt/cut.y", "sleeve/cut.y"))
+    half["bolts"][0]["means"] = "whole"
+    half["loads"][0]["values"] = {step: f"{value / 2} N" for step, value in LOADS.items()}
+    ends = [{s.step: s for s in solve(study).outcome.summaries} for study in (whole, half)]
+    return [
+        Check(f"bolt force, {step}, half beside whole", "N", w.bolts["bolt"].force, 2 * h.bolts["bolt"].force, 0.005)
+        for step, w, h in zip(("tighten", *LOADS), ends[0].values(), ends[1].values(), strict=True)
+    ]
 
 
 def _checks(solved: Solved, label: str, limit: float) -> list[Check]:

@@ -10,7 +10,31 @@ MU, SHARE = 0.4, 0.6
 
 def partial_slip(solve: Solve) -> list[Check]:
     """Cattaneo (1938), Mindlin (1949): c/a = √(1 − Q/µP), q(x) = µp0 [√(1 − x²/a²) − c/a √(1 − x²/c²)]."""
-    return [check for method in METHODS for check in _checks(solve, method)]
+    return [check for method in METHODS for check in _checks(solve, method)] + _reversed(solve)
+
+
+def _reversed(solve: Solve) -> list[Check]:
+    """Pushed back after that (Mindlin and Deresiewicz 1953): of what the way there has left, twice the distribution of
+    half the change is taken, which sticks within b/a = √(1 − (Q* − Q)/2µP); pushed back as far it is that of the way
+    there turned round."""
+    line = Line(share=0.02)
+    study = line_document(line, space="plane-strain", mu=MU, half=False)
+    q = SHARE * MU * line.force
+    values = {"push": f"{q} N", "back": f"{-q} N"}
+    study["loads"].append(load("push", "force", values, handle="grip", direction=[1, 0, 0]))
+    study["steps"] += [step("push", 0.1), step("back", 0.05)]
+    solved = solve(study)
+    limit, there = MU * line.peak, 1 - np.sqrt(1 - SHARE)
+    checks = []
+    for time, left in ((0.75, -0.5), (1.0, -1.0)):
+        at = next(k for k, s in enumerate(solved.outcome.summaries) if s.step == 2 and abs(s.time - time) < 1e-6)
+        joint = solved.pair("joint", at)
+        order = np.argsort(joint["points"][:, 0])
+        middle = float(np.interp(0, joint["points"][order, 0], joint["frictional_stress"][order]))
+        within = np.sqrt(1 - SHARE * (1 - left) / 2)
+        expected = abs(limit * (there - 2 * (1 - within)))
+        checks.append(Check(f"frictional stress in the middle, back to {left:g} Q*", "MPa", expected, middle, 0.04))
+    return checks
 
 
 def _checks(solve: Solve, method: str) -> list[Check]:

@@ -1,4 +1,4 @@
-import { cleanup, screen, waitFor, within } from "@testing-library/react";
+import { cleanup, render, screen, waitFor, within } from "@testing-library/react";
 import userEvents from "@testing-library/user-event";
 import { afterEach, expect, test } from "vitest";
 
@@ -7,10 +7,12 @@ import { useSelection } from "@/features/selection";
 import { enter, press } from "@/tests/controls";
 import { STUDY, applied, objections } from "@/tests/document";
 import { inspect } from "@/tests/inspect";
+import { answering, studyAt, withCache } from "@/tests/server";
 import { VOCABULARY } from "@/tests/vocabulary";
 import openapi from "../../../openapi.json";
 
 import { entryAt } from "./edits";
+import { JointMaking } from "./JointMaking";
 
 /** Keys and pointer without waiting between them. */
 const userEvent = userEvents.setup({ delay: null });
@@ -152,4 +154,19 @@ test("the pieces of a joint lead to their inspectors, and it is unmade with or w
   look(STUDY.joints![0]!.ask);
   await press(STUDY.pairs![0]!.name);
   expect(useSelection.getState().selected).toEqual({ kind: "pair", id: "seat" });
+});
+
+test("a joint is made with what was entered just before, though the page has not drawn it yet", async () => {
+  const ask = asked("pressed");
+  const study = studyAt(1, STUDY);
+  const sent = answering(({ path }) => ({ body: path.includes("preview") ? { ...INFO, ask } : study }));
+  const joining = { faces: ["lug/hole"], changes: {} };
+  useSelection.setState({ joining, gathering: undefined });
+  const draft = { joining, ask, info: { ...INFO, ask }, problem: null, isWaiting: false, isDrawing: false };
+  const { Wrapper } = withCache([study]);
+  render(<JointMaking info={study} draft={{ ...draft, scene: undefined }} bodies={[]} />, { wrapper: Wrapper });
+  await enter("µ in the fit", "0.33");
+  await press("Make the joint");
+  await waitFor(() => expect(sent.some((one) => one.path.endsWith("/joints"))).toBe(true));
+  expect(sent.find((one) => one.path.endsWith("/joints"))?.body).toMatchObject({ ask: { kind: "pressed", mu: 0.33 } });
 });

@@ -1,4 +1,4 @@
-import { useId } from "react";
+import { useId, useRef } from "react";
 
 import { ApiProblem, type JointAsk, type JointInfo, type StudyInfo } from "@/api/client";
 import { lookAtJoint, useEdits } from "@/api/hooks";
@@ -20,15 +20,32 @@ export function JointMaking({ info, draft, bodies }: { info: StudyInfo; draft: J
   const { join, select } = useSelection();
   const { makeJoint } = useEdits(info.id);
   const { joining, ask } = draft;
+  // What was entered and is still looked at, and what came through: the joint is made with all of it.
+  const looking = useRef<Promise<void>>(undefined);
+  const entered = useRef<Record<string, unknown>>({});
   const make = async (wanted: JointAsk) => {
-    const study = await makeJoint.mutateAsync({ ask: wanted });
+    try {
+      await looking.current;
+    } catch {
+      return; // It is told at its field.
+    }
+    const also = Object.fromEntries(Object.entries(entered.current).filter(([name]) => name in wanted));
+    const study = await makeJoint.mutateAsync({ ask: { ...wanted, ...also } });
     const joint = study.document.joints?.at(-1);
     select(joint ? { kind: "joint", id: joint.id } : { kind: "study", id: "" });
   };
   const change = async (name: string, value: unknown) => {
     if (!ask) return;
-    await lookAtJoint(info.id, { ...ask, [name]: value });
-    join({ ...joining, changes: { ...joining.changes, [name]: value } });
+    const look = lookAtJoint(info.id, { ...ask, [name]: value }).then(() => {
+      entered.current = { ...entered.current, [name]: value };
+      join({ ...joining, changes: { ...joining.changes, [name]: value } });
+    });
+    looking.current = look;
+    try {
+      await look;
+    } finally {
+      if (looking.current === look) looking.current = undefined;
+    }
   };
   return (
     <div className="flex h-full flex-col" role="region" aria-label="Make a joint">
@@ -79,7 +96,7 @@ export function JointMaking({ info, draft, bodies }: { info: StudyInfo; draft: J
           <Button onClick={() => join(undefined)}>Not now</Button>
           <Button
             tone="main"
-            disabled={!ask || !draft.info || !!draft.problem || makeJoint.isPending}
+            disabled={!ask || !!draft.problem || makeJoint.isPending}
             onClick={() => ask && tell(make(ask))}
           >
             Make the joint
