@@ -4,6 +4,7 @@ A field counts in the key by which kept factors are found again, unless it is ma
 """
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -333,7 +334,7 @@ class Model:
 
     def offsets(self) -> NDArray[np.int64]:
         """First global node number of each body, and the total, shape (n_bodies + 1,)."""
-        return np.cumsum([0, *(len(b.mesh.nodes) for b in self.bodies)])
+        return self._offsets
 
     def nodes(self) -> NDArray[np.float64]:
         """All nodes (n, 3) in mm, body after body."""
@@ -341,7 +342,16 @@ class Model:
 
     def body_index(self, name: str) -> int:
         """Position of a body by name."""
-        return next(i for i, b in enumerate(self.bodies) if b.name == name)
+        return self._places[name]
+
+    # Asked for thousands of times in a large assembly.
+    @cached_property
+    def _offsets(self) -> NDArray[np.int64]:
+        return np.cumsum([0, *(len(b.mesh.nodes) for b in self.bodies)])
+
+    @cached_property
+    def _places(self) -> dict[str, int]:
+        return {b.name: i for i, b in reversed(list(enumerate(self.bodies)))}
 
     def nodes_of(self, faces: tuple[Face, ...]) -> NDArray[np.int64]:
         """Global numbers of the nodes on ``faces``, each once."""

@@ -39,7 +39,7 @@ def three_rings(solve: Solve) -> list[Check]:
         pairs = solve(_document(kind)).last.pairs
         for k, pressure in enumerate(expected):
             found = pairs[f"joint-{k + 1}"].normal_force / (np.pi / 2 * RADII[k + 1])
-            checks.append(Check(f"pressure at joint {k + 1}, {label}", "MPa", pressure, found, 0.01))
+            checks.append(Check(f"pressure at joint {k + 1}, {label}", "MPa", pressure, found, 0.005))
     return checks
 
 
