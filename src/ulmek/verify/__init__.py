@@ -3,7 +3,7 @@
 from ulmek.verify.belt import belt
 from ulmek.verify.bend import bend
 from ulmek.verify.bent_bar import bent_bar
-from ulmek.verify.bolt_joint import bolt_joint
+from ulmek.verify.bolt_joint import bolt_joint, half_whole, sleeves
 from ulmek.verify.case import Case, CaseResult, Check, run_case
 from ulmek.verify.coulomb import coulomb
 from ulmek.verify.crossing_beams import crossing_beams
@@ -13,15 +13,16 @@ from ulmek.verify.hertz_line import hertz_line
 from ulmek.verify.hertz_point import hertz_point
 from ulmek.verify.incline import incline
 from ulmek.verify.lock import lock
-from ulmek.verify.partial_slip import partial_slip
+from ulmek.verify.measures import measures
+from ulmek.verify.partial_slip import partial_slip, slip_reversed
 from ulmek.verify.patch import patch
 from ulmek.verify.press_fit import press_fit
 from ulmek.verify.punch import punch
 from ulmek.verify.ring_down import ring_down
+from ulmek.verify.rings import rings
 from ulmek.verify.roll_up import roll_up
 from ulmek.verify.rubber import rubber
 from ulmek.verify.spin import spin
-from ulmek.verify.three_rings import three_rings
 from ulmek.verify.tie_patch import tie_patch
 from ulmek.verify.tube_plastic import tube_plastic
 from ulmek.verify.turn import turn
@@ -41,12 +42,15 @@ CASES: dict[str, Case] = {
     "hertz-crossed": hertz_crossed,
     "punch": punch,
     "press-fit": press_fit,
-    "three-rings": three_rings,
+    "rings": rings,
     "incline": incline,
     "coulomb": coulomb,
     "partial-slip": partial_slip,
+    "slip-reversed": slip_reversed,
     "belt": belt,
     "bolt-joint": bolt_joint,
+    "half-whole": half_whole,
+    "sleeves": sleeves,
     "two-step": two_step,
     "uniaxial": uniaxial,
     "tube-plastic": tube_plastic,
@@ -60,6 +64,7 @@ CASES: dict[str, Case] = {
     "gear-pair": gear_pair,
     "crossing-beams": crossing_beams,
     "ring-down": ring_down,
+    "measures": measures,
 }
 
 

@@ -1,4 +1,5 @@
-"""Case ``bolt-joint``: a solid bolt and a line bolt through a concentric sleeve, loaded past separation."""
+"""Cases ``bolt-joint``, ``half-whole`` and ``sleeves``: a bolt, solid or a line, through a sleeve or two, loaded past
+separation."""
 
 from typing import Any
 
@@ -8,6 +9,8 @@ from ulmek.verify.case import METHODS, Check, Solve, Solved, base_document, enfo
 
 DIAMETER, GRIP, BORE, RIM, PRELOAD = 16.0, 200.0, 17.0, 24.0, 20e3
 NUT_FACTOR = 0.2
+# Of the softer of two sleeves (MPa).
+SOFT = 70e3
 LOADS = {"low": 10e3, "middle": 20e3, "apart": 60e3}
 
 
@@ -83,22 +86,54 @@ def bolt_joint(solve: Solve) -> list[Check]:
     for method in METHODS:
         checks += _checks(solve(enforced(_document(), method)), f"solid, {method}", 0.03)
         checks += _checks(solve(enforced(_line_document(), method)), f"line, {method}", 0.01)
-    return checks + _half_beside_whole(solve)
+    return checks
 
 
-def _half_beside_whole(solve: Solve) -> list[Check]:
-    """Half of bolt and sleeve in a plane of symmetry, told the preload of the whole bolt, takes half of every force."""
-    whole, half = _document(), _document()
-    for piece in half["parts"]:
-        piece["recipe"]["kept"] = "half"
-    half["supports"].append(symmetry("plane", "bolt/cut.y", "sleeve/cut.y"))
-    half["bolts"][0]["means"] = "whole"
-    half["loads"][0]["values"] = {step: f"{value / 2} N" for step, value in LOADS.items()}
-    ends = [{s.step: s for s in solve(study).outcome.summaries} for study in (whole, half)]
-    return [
-        Check(f"bolt force, {step}, half beside whole", "N", w.bolts["bolt"].force, 2 * h.bolts["bolt"].force, 0.005)
-        for step, w, h in zip(("tighten", *LOADS), ends[0].values(), ends[1].values(), strict=True)
-    ]
+def half_whole(solve: Solve) -> list[Check]:
+    """Half and quarter of bolt and sleeve in planes of symmetry, told the preload of the whole, take their share."""
+    checks: list[Check] = []
+    whole = {s.step: s for s in solve(_document()).outcome.summaries}
+    for kept, share, cuts in (("half", 2, ["y"]), ("quarter", 4, ["x", "y"])):
+        study = _document()
+        for piece in study["parts"]:
+            piece["recipe"]["kept"] = kept
+        study["supports"] += [symmetry(f"plane-{c}", f"bolt/cut.{c}", f"sleeve/cut.{c}") for c in cuts]
+        study["bolts"][0]["means"] = "whole"
+        study["loads"][0]["values"] = {step: f"{value / share} N" for step, value in LOADS.items()}
+        part_of_it = {s.step: s for s in solve(study).outcome.summaries}
+        for k, step in enumerate(("tighten", *LOADS)):
+            forces = (whole[k].bolts["bolt"].force, share * part_of_it[k].bolts["bolt"].force)
+            checks.append(Check(f"bolt force, {step}, {kept} beside whole", "N", *forces, 0.01))
+    return checks
+
+
+def sleeves(solve: Solve) -> list[Check]:
+    """Clamped are two sleeves of unlike material: 1/kc = L1/E1A + L2/E2A; then as ``bolt-joint``."""
+    bolt, area = 210e3 * np.pi * DIAMETER**2 / 4 / GRIP, np.pi * (RIM**2 - BORE**2) / 4
+    clamped = area / (GRIP / 2 / 210e3 + GRIP / 2 / SOFT)
+    phi = bolt / (bolt + clamped)
+    checks = []
+    for label, study, limit in (("solid", _document(), 0.03), ("line", _line_document(), 0.01)):
+        upper = next(p for p in study["parts"] if p["id"] == "sleeve")
+        upper["recipe"]["dimensions"]["thickness"] = f"{GRIP / 2} mm"
+        lower = {**upper, "id": "lower", "name": "Lower sleeve", "material": "soft"}
+        upper["placements"] = [{"at": ["0 mm", "0 mm", f"{GRIP / 2} mm"]}]
+        study["parts"].append({**lower, "placements": [{"at": ["0 mm", "0 mm", "0 mm"]}]})
+        study["materials"].append({**study["materials"][0], "id": "soft", "name": "Soft", "young": f"{SOFT} MPa"})
+        study["pairs"].append(
+            {"id": "between", "name": "Between", "a": ["sleeve/bottom"], "b": ["lower/top"], "law": {"mu": 0.15}}
+        )
+        swapped = {"sleeve/bottom": "lower/bottom"}
+        for item in (*study["pairs"][:-1], *study["supports"]):
+            for side in ("a", "b", "faces"):
+                if side in item:
+                    item[side] = [swapped.get(f, f) for f in item[side]]
+        summaries = solve(study).outcome.summaries
+        ends = {s.step: s.bolts["bolt"].force for s in summaries}
+        for k, name in ((1, "low"), (2, "middle")):
+            expected = PRELOAD + phi * LOADS[name]
+            checks.append(Check(f"bolt force, {name}, {label}", "N", expected, ends[k], limit))
+    return checks
 
 
 def _checks(solved: Solved, label: str, limit: float) -> list[Check]:

@@ -1,4 +1,5 @@
-"""Case ``partial-slip``: a cylinder pressed on a block and pushed sideways, below sliding."""
+"""Cases ``partial-slip`` and ``slip-reversed``: a cylinder pressed on a block and pushed sideways, below sliding, and
+back."""
 
 import numpy as np
 
@@ -10,10 +11,10 @@ MU, SHARE = 0.4, 0.6
 
 def partial_slip(solve: Solve) -> list[Check]:
     """Cattaneo (1938), Mindlin (1949): c/a = √(1 − Q/µP), q(x) = µp0 [√(1 − x²/a²) − c/a √(1 − x²/c²)]."""
-    return [check for method in METHODS for check in _checks(solve, method)] + _reversed(solve)
+    return [check for method in METHODS for check in _checks(solve, method)]
 
 
-def _reversed(solve: Solve) -> list[Check]:
+def slip_reversed(solve: Solve) -> list[Check]:
     """Pushed back after that (Mindlin and Deresiewicz 1953): of what the way there has left, twice the distribution of
     half the change is taken, which sticks within b/a = √(1 − (Q* − Q)/2µP); pushed back as far it is that of the way
     there turned round."""
@@ -34,7 +35,8 @@ def _reversed(solve: Solve) -> list[Check]:
         within = np.sqrt(1 - SHARE * (1 - left) / 2)
         expected = abs(limit * (there - 2 * (1 - within)))
         checks.append(Check(f"frictional stress in the middle, back to {left:g} Q*", "MPa", expected, middle, 0.04))
-    return checks
+    force = solved.last.carrier("floor").force[0]
+    return [*checks, Check("sideways force passed on, back to -1 Q*", "N", q, float(force), 1e-6)]
 
 
 def _checks(solve: Solve, method: str) -> list[Check]:

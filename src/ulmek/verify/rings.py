@@ -1,4 +1,4 @@
-"""Case ``three-rings``: a ring pressed into a second, and both into a third."""
+"""Case ``rings``: a ring pressed into a second, and both into a third."""
 
 from typing import Any
 
@@ -13,7 +13,7 @@ YOUNG, POISSON = 210e3, 0.3
 
 
 def _document(kind: str) -> dict[str, Any]:
-    study = base_document("three-rings", "Three rings")
+    study = base_document("rings", "Three rings")
     study["space"] = "plane-stress"
     names = ("inner", "middle", "outer")
     for k, name in enumerate(names):
@@ -31,7 +31,7 @@ def _document(kind: str) -> dict[str, Any]:
     return study
 
 
-def three_rings(solve: Solve) -> list[Check]:
+def rings(solve: Solve) -> list[Check]:
     """Lamé (1852) for each ring; the two pressures from the two interferences together."""
     expected = _pressures()
     checks = []
