@@ -44,6 +44,11 @@ class Recorder:
         self.increments.append(increment)
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What drives the page takes longest and comes first: at the end no process waits for another's last test."""
+    items.sort(key=lambda item: not item.nodeid.startswith("tests/web/"))
+
+
 @pytest.fixture
 def two_blocks() -> dict[str, Any]:
     """A small slider pressed on a base: solves in a second."""
