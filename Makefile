@@ -8,6 +8,8 @@ ONE_THREAD := ULMEK_THREADS=1 OMP_NUM_THREADS=1 MKL_NUM_THREADS=1
 VENV := .venv
 BIN := $(VENV)/bin
 STAMPS := .stamps
+# Compiled modules are kept, whatever the environment says: without them every process compiles two thousand of them anew.
+export PYTHONDONTWRITEBYTECODE =
 CORE_SOURCES := $(shell find src/ulmek/core src/ulmek/draw -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
