@@ -68,7 +68,7 @@ export function HandChecks({ checks }: { checks: HandCheck[] }) {
           <table className="w-full text-[13px]" data-testid="hand-check">
             <thead className="text-left text-[12px] text-quiet">
               <tr>
-                <th className="font-normal" />
+                <th className="font-normal">what</th>
                 <th className="pl-2 text-right font-normal">by hand</th>
                 <th className="pl-2 text-right font-normal">computed</th>
               </tr>
