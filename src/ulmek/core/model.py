@@ -351,7 +351,7 @@ class Model:
 
     @cached_property
     def _places(self) -> dict[str, int]:
-        return {b.name: i for i, b in reversed(list(enumerate(self.bodies)))}
+        return {b.name: i for i, b in enumerate(self.bodies)}
 
     def nodes_of(self, faces: tuple[Face, ...]) -> NDArray[np.int64]:
         """Global numbers of the nodes on ``faces``, each once."""

@@ -1,6 +1,6 @@
 """What the written values of loads and preloads amount to, step by step, in internal units: what the board draws."""
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ulmek.study.items import StudyDocument
 
@@ -8,11 +8,12 @@ from ulmek.study.items import StudyDocument
 class Amounts(BaseModel):
     """loads: of each load, its value at the end of each step that it names. courses: the points (share of the step,
     value) that it passes there. bolts: preload (N) of each in the steps in which it is tightened, of what is modelled
-    of it."""
+    of it, which is that share of the whole."""
 
     loads: dict[str, dict[str, float]]
     courses: dict[str, dict[str, list[tuple[float, float]]]]
     bolts: dict[str, dict[str, float]]
+    shares: dict[str, float] = Field(default_factory=dict)
 
 
 def amounts(study: StudyDocument) -> Amounts:
@@ -25,4 +26,5 @@ def amounts(study: StudyDocument) -> Amounts:
             for ld in study.loads
         },
         bolts={b.id: {step: b.force_in(step, shares.get(b.part, 1.0)) for step in b.preload} for b in study.bolts},
+        shares={b.id: shares.get(b.part, 1.0) for b in study.bolts},
     )

@@ -17,6 +17,7 @@ from ulmek.study.edits import check_recipe
 from ulmek.study.finding import Remedy
 from ulmek.study.items import KINDS, Part, Patch, StudyDocument
 from ulmek.study.items.bolt import BoltUse
+from ulmek.study.items.item import free_id
 from ulmek.study.items.load import LoadUse
 from ulmek.study.meshes import part_mesh
 from ulmek.study.recipe_values import recipe_values
@@ -118,7 +119,7 @@ def remedies_of_loose(study: StudyDocument, model: Model, body: str) -> list[Rem
     size = {n: facet_areas(mesh.nodes, mesh.faces[n], thickness=model.thickness, turned=turned).sum() for n in free}
     face = f"{body}/{max(free, key=lambda n: size[n])}"
     named = face_name(study, face)
-    support = {"id": _free([s.id for s in study.supports], "hold"), "name": f"Hold {named}"[:80], "faces": [face]}
+    support = {"id": free_id("hold", [s.id for s in study.supports]), "name": f"Hold {named}"[:80], "faces": [face]}
     return [Remedy(does=f"Hold {named}", edit=[{"op": "add", "path": "/supports/-", "value": support}])]
 
 
@@ -154,10 +155,6 @@ def _travel(load: LoadUse, gaps: list[PairInterface]) -> float | None:
     return min(found) if found else None
 
 
-def _free(taken: list[str], wanted: str) -> str:
-    return next(i for n in range(1, 1000) if (i := wanted if n == 1 else f"{wanted}-{n}") not in taken)
-
-
 def _where(load: LoadUse) -> dict[str, Any]:
     return {"faces": load.faces} if load.faces else {"handle": load.handle}
 
@@ -165,9 +162,9 @@ def _where(load: LoadUse) -> dict[str, Any]:
 def _touch_first(study: StudyDocument, load: LoadUse, travel: float) -> Patch:
     """A step before the force's first, in which the part is moved to touch; it is let go when the force comes."""
     first = next(n for n, s in enumerate(study.steps) if s.id in load.values)
-    step = _free([s.id for s in study.steps], "touch")
+    step = free_id("touch", [s.id for s in study.steps])
     motion = {
-        "id": _free([ld.id for ld in study.loads], "touch"), "name": f"Move to touch, {load.name}"[:80],
+        "id": free_id("touch", [ld.id for ld in study.loads]), "name": f"Move to touch, {load.name}"[:80],
         "kind": "displacement", "direction": load.direction, **_where(load), "values": {step: f"{travel:.6g} mm"},
         "released": [s.id for s in study.steps[first:]],
     }  # fmt: skip
@@ -184,11 +181,12 @@ def _soft_spring(study: StudyDocument, load: LoadUse, travel: float) -> Patch:
     patch: Patch = []
     handle = load.handle
     if handle is None:
-        handle = _free([h.id for h in study.handles], "soft")
+        handle = free_id("soft", [h.id for h in study.handles])
         made = {"id": handle, "name": f"Hold, {load.name}"[:80], "kind": "averaging", "faces": load.faces}
         patch.append({"op": "add", "path": "/handles/-", "value": made})
     spring = {
-        "id": _free([s.id for s in study.springs], "soft"), "name": "Soft spring", "a": handle, "stiffness": stiffness,
+        "id": free_id("soft", [s.id for s in study.springs]), "name": "Soft spring", "a": handle,
+        "stiffness": stiffness,
     }  # fmt: skip
     return [*patch, {"op": "add", "path": "/springs/-", "value": spring}]
 

@@ -6,6 +6,7 @@ import numpy as np
 from ulmek.core.model import Model
 from ulmek.study.finding import Finding, Remedy
 from ulmek.study.items import StudyDocument
+from ulmek.study.items.item import free_id
 from ulmek.study.spoken import body_name, face_name
 from ulmek.study.take_out import listed
 
@@ -139,7 +140,7 @@ def _open_halves(study: StudyDocument, model: Model) -> list[Finding]:
         edits = []
         for name in free:
             stem = f"symmetry-{part.id}-{name.replace('.', '-')}"[:44]
-            own = next(i for k in range(1000) if (i := stem if not k else f"{stem}-{k}") not in taken)
+            own = free_id(stem, taken)
             taken.add(own)
             value = {
                 "id": own, "name": f"Symmetry of {part.name}"[:80], "kind": "symmetry", "faces": [f"{part.id}/{name}"]

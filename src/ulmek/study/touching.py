@@ -9,7 +9,7 @@ from ulmek.core.contact.finder import Touching, find_touching
 from ulmek.core.model import Body, Face
 from ulmek.study.awake import awake
 from ulmek.study.items import StudyDocument
-from ulmek.study.items.item import part_of
+from ulmek.study.items.item import free_id, part_of
 from ulmek.study.items.left_out import LeftOut
 from ulmek.study.items.pair import PairUse
 from ulmek.study.translate import translate_parts
@@ -102,8 +102,7 @@ def _suggestion(
     ]
     names = {p.id: p.name for p in study.parts}
     owners = [part_of(side[0]) for side in sides]
-    stem = f"{owners[0]}-{owners[1]}"[:40]
-    free = next(i for k in range(1, 1000) if (i := stem if k == 1 else f"{stem}-{k}") not in taken)
+    free = free_id(f"{owners[0]}-{owners[1]}"[:40], taken)
     taken.add(free)
     gap = min(t.gap for t in group)
     covered = sum(t.area for t in group)

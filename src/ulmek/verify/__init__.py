@@ -13,7 +13,6 @@ from ulmek.verify.hertz_line import hertz_line
 from ulmek.verify.hertz_point import hertz_point
 from ulmek.verify.incline import incline
 from ulmek.verify.lock import lock
-from ulmek.verify.measures import measures
 from ulmek.verify.partial_slip import partial_slip, slip_reversed
 from ulmek.verify.patch import patch
 from ulmek.verify.press_fit import press_fit
@@ -28,6 +27,7 @@ from ulmek.verify.tube_plastic import tube_plastic
 from ulmek.verify.turn import turn
 from ulmek.verify.two_step import two_step
 from ulmek.verify.uniaxial import uniaxial
+from ulmek.verify.units import units
 from ulmek.verify.widen import widen
 from ulmek.verify.yield_onset import yield_onset
 
@@ -64,7 +64,7 @@ CASES: dict[str, Case] = {
     "gear-pair": gear_pair,
     "crossing-beams": crossing_beams,
     "ring-down": ring_down,
-    "measures": measures,
+    "units": units,
 }
 
 

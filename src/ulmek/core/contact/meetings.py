@@ -76,6 +76,7 @@ class Meetings:
         self.faces = [Face(b.name, name) for b in model.bodies for name in b.mesh.faces]
         self._number = {face: n for n, face in enumerate(self.faces)}
         self._skins = [self._skin(b) for b in model.bodies]
+        self._first = [s.normals(self.start)[0] for s in self._skins]
         self._least = np.array([_sizes(self.start[s.facets]).min() for s in self._skins])
         # Of each face, the faces that it is in a pair with; of each node, its faces.
         self._paired: dict[int, set[int]] = {}
@@ -95,10 +96,11 @@ class Meetings:
         now = self.start + u[: len(self.start)]
         hits: dict[tuple[int, int], list[_Hit]] = {}
         may = self._may_meet(u, now)
+        looks = {k: s.normals(now) for k, s in enumerate(self._skins) if may[k].any() or may[:, k].any()}
         for j in np.flatnonzero(may.any(axis=0)).tolist():
-            behind = _Behind(self._skins[j], self.start, now)
+            behind = _Behind(self._skins[j], (self.start, now), (self._first[j], looks[j][0]))
             for i in np.flatnonzero(may[:, j]).tolist():
-                for face, facet_face, hit in behind.of(self._skins[i], is_own=i == j):
+                for face, facet_face, hit in behind.of(self._skins[i], looks[i][1], is_own=i == j):
                     if not any(facet_face in self._paired.get(f, ()) for f in self._faces_at[hit.node]):
                         key = (min(face, facet_face), max(face, facet_face))
                         hits.setdefault(key, []).append(hit)
@@ -171,23 +173,23 @@ class _Hit(NamedTuple):
 class _Behind:
     """Looks for nodes that are behind the facets of one body, and were not at the start."""
 
-    def __init__(self, skin: _Skin, start: Array, now: Array) -> None:
-        self.skin, self.start, self.now = skin, start, now
-        self.corners, self.before = now[skin.facets], start[skin.facets]
+    def __init__(self, skin: _Skin, at: tuple[Array, Array], normals: tuple[Array, Array]) -> None:
+        """``at``, ``normals``: all nodes (n, 3) mm, and unit normals (k, 3) of the facets, at the start and now."""
+        self.skin, (self.start, self.now), (self.first, self.normal) = skin, at, normals
+        self.before, self.corners = self.start[skin.facets], self.now[skin.facets]
         self.size = _sizes(self.corners)
-        self.normal, _ = skin.normals(now)
-        self.first, _ = skin.normals(start)
         self.tree = cKDTree(self.corners.mean(axis=1))
         self.low, self.high = self.corners.min(axis=(0, 1)), self.corners.max(axis=(0, 1))
 
-    def of(self, other: _Skin, *, is_own: bool) -> Iterator[tuple[int, int, _Hit]]:
-        """Nodes of another skin, or of its own: their face, the facet's face, and how deep they are."""
+    def of(self, other: _Skin, looks: Array, *, is_own: bool) -> Iterator[tuple[int, int, _Hit]]:
+        """Nodes of another skin or of its own, ``looks`` (n, 3) being their normals: their face, the facet's face, and
+        how deep they are."""
         at = self.now[other.node]
         inside = np.flatnonzero(((at >= self.low) & (at <= self.high)).all(axis=1))
         if not len(inside):
             return
         at = at[inside]
-        looks = other.normals(self.now)[1][inside]
+        looks = looks[inside]
         number = min(NEAREST, len(self.skin.facets))
         _, near = self.tree.query(at, k=number, distance_upper_bound=2 * float(self.size.max()))
         which, facet = np.divmod(np.flatnonzero((near < len(self.size)).ravel()), number)

@@ -4,7 +4,7 @@ A field that names another item says so in its type (`HandleId`, `StepId`, `Face
 out and renames them reads these types, so that a new field is known to all of them.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -25,6 +25,15 @@ def part_of(face: str) -> str:
     'bolts'
     """
     return face.split("/")[0].split("#")[0]
+
+
+def free_id(wanted: str, taken: Collection[str]) -> str:
+    """The id that is wanted, with the first number that makes it one that is not taken.
+
+    >>> free_id("hold", ["hold", "hold-2"])
+    'hold-3'
+    """
+    return next(i for n in range(1, len(taken) + 2) if (i := wanted if n == 1 else f"{wanted}-{n}") not in taken)
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from ulmek.core.handcalc.fasteners import size_for_hole, thread_for_hole
 from ulmek.core.mesh.fitted import FaceShape
 from ulmek.study.edits import edited_by
 from ulmek.study.items import Patch, StudyDocument
+from ulmek.study.items.item import free_id
 from ulmek.study.items.joint import (
     ASKS,
     Ask,
@@ -70,9 +71,8 @@ def ask_for(study: StudyDocument, faces: list[str], kind: str | None = None) -> 
 def new_joint(study: StudyDocument, ask: Ask, name: str | None) -> Patch:
     """The patch that adds a joint, with those of its pieces that are there already, and a step for loads where the
     study has none and the joint brings none."""
-    stem, taken = ask.kind, {j.id for j in study.joints}
-    joint_id = next(i for n in range(1, 1000) if (i := stem if n == 1 else f"{stem}-{n}") not in taken)
-    number = "" if joint_id == stem else f" {joint_id.rsplit('-', 1)[1]}"
+    joint_id = free_id(ask.kind, {j.id for j in study.joints})
+    number = "" if joint_id == ask.kind else f" {joint_id.rsplit('-', 1)[1]}"
     joint = JointUse(id=joint_id, name=name or f"{label_of(ask.kind)} joint{number}", ask=ask)
     joint = joint.model_copy(update={"pieces": gathered(study, joint)})
     patch: Patch = [{"op": "add", "path": "/joints/-", "value": joint.model_dump(mode="json")}]

@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel
 
 from ulmek.study.items import Material, MeshSettings, Part, Placement, RecipeUse, StudyDocument
-from ulmek.study.items.item import Item
+from ulmek.study.items.item import Item, free_id
 from ulmek.study.items.joint import JointUse, Pieces
 from ulmek.study.units import Kind
 
@@ -63,8 +63,7 @@ class Maker:
         """The id of the piece of a role: the one that it has, or a free one."""
         if (section, role) not in self._ids:
             stem = f"{self.joint.id}-{re.sub(r'[^a-z0-9]+', '-', role.lower()).strip('-')}"[: LONGEST_ID - 3].strip("-")
-            names = (stem if n == 1 else f"{stem}-{n}" for n in range(1, 1000))
-            found = next(n for n in names if n not in self._taken[section])
+            found = free_id(stem, self._taken[section])
             self._taken[section].add(found)
             self._ids[section, role] = found
         return self._ids[section, role]

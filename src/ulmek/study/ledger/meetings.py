@@ -4,7 +4,7 @@ from ulmek.core.contact.meetings import Meeting
 from ulmek.core.review.summary import Summary
 from ulmek.study.finding import Remedy
 from ulmek.study.items import StudyDocument
-from ulmek.study.items.item import part_of
+from ulmek.study.items.item import free_id, part_of
 from ulmek.study.ledger.cells import Remark, step_name
 from ulmek.study.spoken import face_name
 from ulmek.study.touching import MU
@@ -28,9 +28,13 @@ def met(study: StudyDocument, shown: list[Summary]) -> list[Remark]:
 
 
 def _sides(meeting: Meeting) -> tuple[str, str]:
-    """References of the two faces, or of the face and the id of the wall."""
-    a = f"{meeting.a.body}/{meeting.a.name}"
-    return a, meeting.wall or (f"{meeting.b.body}/{meeting.b.name}" if meeting.b is not None else a)
+    """References of the two faces, or of the face and the id of the wall; copies of a part together, but for those that
+    meet each other."""
+    faces = [f for f in (meeting.a, meeting.b) if f is not None]
+    apart = [f"{f.body}/{f.name}" for f in faces]
+    whole = [f"{part_of(ref)}/{f.name}" for ref, f in zip(apart, faces, strict=True)]
+    refs = apart if len(set(whole)) < len(set(apart)) else whole
+    return refs[0], meeting.wall or refs[-1]
 
 
 def _remark(study: StudyDocument, sides: tuple[str, str], summary: Summary, meeting: Meeting, deepest: float) -> Remark:
@@ -50,9 +54,8 @@ def _remark(study: StudyDocument, sides: tuple[str, str], summary: Summary, meet
 
 
 def _pair(study: StudyDocument, meeting: Meeting, sides: tuple[str, str], names: list[str], search: str) -> Remedy:
-    taken = {p.id for p in study.pairs}
     stem = f"{part_of(sides[0])}-{meeting.wall or part_of(sides[1])}"[:40]
-    free = next(i for k in range(1, 1000) if (i := stem if k == 1 else f"{stem}-{k}") not in taken)
+    free = free_id(stem, {p.id for p in study.pairs})
     other = {"b": [], "wall": meeting.wall} if meeting.wall is not None else {"b": [sides[1]]}
     value = {
         "id": free, "name": " – ".join(names)[:80], "a": [sides[0]], **other, "search": search,

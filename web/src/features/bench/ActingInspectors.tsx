@@ -116,7 +116,14 @@ export function BoltInspector({ info, study, bolt, path, onEdit }: InspectorProp
           onChange={(means) => tell(onEdit([put(`${path}/means`, means)], `What the preload of ${bolt.name} means`))}
         />
       )}
-      <Proof bolt={bolt} part={part} preloads={info.amounts.bolts[bolt.id] ?? {}} path={path} onEdit={onEdit} />
+      <Proof
+        bolt={bolt}
+        part={part}
+        preloads={info.amounts.bolts[bolt.id] ?? {}}
+        share={info.amounts.shares?.[bolt.id] ?? 1}
+        path={path}
+        onEdit={onEdit}
+      />
       <TakeOut study={info.id} kind="bolt" item={bolt} />
     </>
   );
@@ -199,15 +206,14 @@ type ProofProps = {
   bolt: BoltUse;
   part: PartUse | undefined;
   preloads: Record<string, number>;
+  /** What the preloads are of the whole bolt. */
+  share: number;
   path: string;
   onEdit: EditFn;
 };
 
 /** The property class that a bolt is judged by, and the largest preload beside its proof load: for metric sizes. */
-/** How often what is modelled of a bolt goes into the whole. */
-const TIMES = { whole: 1, half: 2, quarter: 4 } as const;
-
-function Proof({ bolt, part, preloads, path, onEdit }: ProofProps) {
+function Proof({ bolt, part, preloads, share, path, onEdit }: ProofProps) {
   const diameter = part ? part.recipe.dimensions?.diameter : bolt.torque?.diameter;
   const thread = useThread(diameter === undefined ? undefined : String(diameter), bolt.strength ?? "8.8");
   const most = Math.max(...Object.values(preloads));
@@ -231,11 +237,7 @@ function Proof({ bolt, part, preloads, path, onEdit }: ProofProps) {
       {thread.data && bolt.strength && (
         <>
           <Row label="Proof load">{force(thread.data.proof_load)}</Row>
-          {Number.isFinite(most) && (
-            <Row label="Preload uses">
-              {percent((most * TIMES[part?.recipe.kept ?? "whole"]) / thread.data.proof_load)}
-            </Row>
-          )}
+          {Number.isFinite(most) && <Row label="Preload uses">{percent(most / share / thread.data.proof_load)}</Row>}
         </>
       )}
     </Section>

@@ -1,4 +1,4 @@
-"""Case ``measures``: the same study written in millimetres and in inches."""
+"""Case ``units``: the same study written in millimetres and in inches."""
 
 import re
 from typing import Any
@@ -9,7 +9,7 @@ from ulmek.verify.press_fit import MU, fit_document
 INCH = 25.4
 
 
-def measures(solve: Solve) -> list[Check]:
+def units(solve: Solve) -> list[Check]:
     """Nothing depends on the unit in which a study is written: the mesh is the same, and what comes back."""
     plain = fit_document("drawing", {"mu": MU})
     for piece in plain["parts"]:
