@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.axes import Axes, axes_at
 from ulmek.core.element.response import Space
 from ulmek.core.element.section import Section
 from ulmek.core.errors import InputError
@@ -142,6 +143,7 @@ class Bolt:
 class Handle:
     """A point that moves a set of faces as a rigid plate, or follows their average motion, or leads a whole body.
 
+    A radial one has a single component, its first: the mean motion of its faces away from the line of its ``axes``.
     body: the body that is rigid and moves with the handle; with ``station``, only that station of a beam. A handle
     that leads nothing is a free point, for springs, masses and links. mass (t).
     """
@@ -149,10 +151,11 @@ class Handle:
     name: str
     at: tuple[float, float, float]
     faces: tuple[Face, ...] = ()
-    kind: Literal["rigid", "averaging"] = "rigid"
+    kind: Literal["rigid", "averaging", "radial"] = "rigid"
     mass: float = 0.0
     body: str | None = None
     station: int | None = None
+    axes: Axes | None = None
 
     @property
     def bodies(self) -> set[str]:
@@ -178,7 +181,7 @@ class Beam:
 
 @dataclass(frozen=True)
 class Spring:
-    """Springs between two handles (or a handle and the ground) along and about the coordinate axes.
+    """Springs between two handles (or a handle and the ground) along and about the coordinate axes, or ``axes``.
 
     stiffness (3,) N/mm, turning (3,) N·mm/rad.
     """
@@ -188,23 +191,25 @@ class Spring:
     b: str | None
     stiffness: tuple[float, float, float]
     turning: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    axes: Axes | None = None
 
 
 @dataclass(frozen=True)
 class Link:
-    """Handle ``b`` follows handle ``a`` in the marked components (x, y, z, turns about x, y, z)."""
+    """Handle ``b`` follows handle ``a`` in the marked components: x, y, z, turns about them; or those of ``axes``."""
 
     name: str
     a: str
     b: str
     components: tuple[bool, bool, bool, bool, bool, bool]
+    axes: Axes | None = None
 
 
 @dataclass(frozen=True)
 class Support:
-    """Faces, or a handle, held at zero in the marked components (x, y, z; and turns for a handle).
+    """Faces, or a handle, held at zero in the marked components (x, y, z; turns of a handle), or those of ``axes``.
 
-    is_symmetry: the faces lie in a plane of symmetry.
+    is_symmetry: the faces lie in a plane of symmetry, across the one component that is marked.
     """
 
     name: str
@@ -213,6 +218,7 @@ class Support:
     handle: str | None = None
     turns: tuple[bool, bool, bool] = (False, False, False)
     is_symmetry: bool = False
+    axes: Axes | None = None
 
 
 LoadKind = Literal["force", "pressure", "displacement", "radial", "moment", "rotation", "gravity", "spin"]
@@ -226,9 +232,9 @@ class Load:
 
     ``force``: the value (N) along ``direction``, spread evenly over the faces, or at the handle.
     ``pressure``: the value (MPa) against the faces. ``moment``: the value (N·mm) about ``direction``
-    at the handle. ``displacement``, ``rotation``: the value (mm, rad) along or about ``direction``,
-    which must be a coordinate axis; kept also in later steps. ``radial``: the value (mm) away from the axis through
-    ``centre`` along ``direction``, a coordinate axis, which every node moves straight; along the axis it is free.
+    at the handle. ``displacement``, ``rotation``: the value (mm, rad) along or about ``direction``; kept also in later
+    steps. ``radial``: the value (mm) away from the axis through
+    ``centre`` along ``direction``, which every node moves straight; along the axis it is free.
     ``gravity``: acceleration (mm/s²) along
     ``direction`` of all bodies. ``spin``: angular speed (rad/s) about the axis through ``centre``.
     """
@@ -350,6 +356,39 @@ class Model:
         return np.cumsum([0, *(len(b.mesh.nodes) for b in self.bodies)])
 
     @cached_property
+    def across_symmetry(self) -> dict[int, NDArray[np.float64]]:
+        """Directions (k, 3), unit and square to each other, across the planes of symmetry that a node lies in, and out
+        from the axis that it lies on: a normal has nothing along them."""
+        nodes = self.nodes()
+        found: dict[int, list[NDArray[np.float64]]] = {}
+        for support in self.supports:
+            if support.is_symmetry:
+                at = self.nodes_of(support.faces)
+                across = axes_at(support.axes, nodes[at])[:, int(np.flatnonzero(support.components)[0])]
+                for node, direction in zip(at.tolist(), across, strict=True):
+                    found.setdefault(node, []).append(direction)
+        if self.space == "axisymmetric":
+            for node in np.flatnonzero(nodes[:, 0] <= 1e-9 * np.abs(nodes).max()).tolist():
+                found.setdefault(node, []).append(np.array([1.0, 0.0, 0.0]))
+        return {node: _squared(directions) for node, directions in found.items()}
+
+    @cached_property
+    def held_askew(self) -> dict[int, NDArray[np.float64]]:
+        """A direction (3,) in which a node is held, or moved, of those that are so along other than coordinate axes."""
+        nodes = self.nodes()
+        found: dict[int, NDArray[np.float64]] = {}
+        for support in self.supports:
+            if support.axes is not None:
+                at = self.nodes_of(support.faces)
+                held = axes_at(support.axes, nodes[at])[:, int(np.flatnonzero(support.components)[0])]
+                found |= dict(zip(at.tolist(), held, strict=True))
+        for load in self.loads:
+            if load.kind == "displacement" and np.count_nonzero(load.direction) > 1:
+                moved = np.array(load.direction) / np.linalg.norm(load.direction)
+                found |= {node: moved for node in self.nodes_of(load.faces).tolist() if node not in found}
+        return found
+
+    @cached_property
     def _places(self) -> dict[str, int]:
         return {b.name: i for i, b in enumerate(self.bodies)}
 
@@ -403,3 +442,11 @@ class Model:
             i = self.body_index(face.body)
             out.append(self.bodies[i].mesh.faces[face.name] + offsets[i])
         return np.vstack(out)
+
+
+def _squared(directions: list[NDArray[np.float64]]) -> NDArray[np.float64]:
+    """The span of a few directions as rows that are unit and square to each other."""
+    if len(directions) == 1:
+        return directions[0][None]
+    _, size, rows = np.linalg.svd(np.array(directions))
+    return np.asarray(rows[: int((size > 1e-6).sum())])

@@ -6,6 +6,7 @@ from ulmek.report.blocks import Block, Table, Words
 from ulmek.report.words import amount, faces, number, share, vector
 from ulmek.store.results import ResultReader
 from ulmek.study.items import StudyDocument
+from ulmek.study.items.axes import component_name
 from ulmek.study.items.contact import EnforcementChoice, Law
 from ulmek.study.items.load import LoadUse
 from ulmek.study.items.material import Material
@@ -167,7 +168,7 @@ def _where(study: StudyDocument, on: list[str], handle: str | None) -> str:
 
 def _held(support: SupportUse) -> str:
     whole = {"fixed": "all directions", "symmetry": "plane of symmetry"}
-    return whole.get(support.kind, ", ".join(support.components))
+    return whole.get(support.kind, ", ".join(component_name(c, support.axes) for c in support.components))
 
 
 def closed_forms(study: StudyDocument) -> list[Block]:

@@ -1,16 +1,24 @@
 """What a study asks for that its author can hardly mean: told before the run, with a remedy where there is one."""
 
 import numpy as np
+from numpy.typing import NDArray
 
+from ulmek.core.axes import Axes
 from ulmek.core.model import PRESCRIBED, Body, Model
 from ulmek.study.finding import Finding, Remedy
 from ulmek.study.items import Material, StudyDocument
+from ulmek.study.items.axes import axes_of
 from ulmek.study.items.item import part_of
 from ulmek.study.items.load import LoadUse
 from ulmek.study.items.step import StepUse
+from ulmek.study.items.support import SupportUse
 from ulmek.study.spoken import face_name
 from ulmek.study.units import value_of
 
+Array = NDArray[np.float64]
+
+# Unit directions with more than this of each other are held and moved at once.
+SAME_WAY = 1e-6
 # Small displacement theory takes a turn θ for tan θ: 1 % of the motion is lost at 10°, and lengths grow by θ²/2.
 LARGE_TURN = np.deg2rad(5.0)
 # A plate that bends by more than its thickness carries as a skin does, too (Timoshenko and Woinowsky-Krieger 1959,
@@ -77,17 +85,15 @@ def _moved_while_held(study: StudyDocument) -> list[Finding]:
     """Faces and handles that a load moves in a direction in which a support holds them at the same time."""
     found, names = [], {h.id: h.name for h in study.handles}
     for load in study.loads:
-        if load.kind not in PRESCRIBED:
+        if load.kind not in PRESCRIBED or load.on_average:
             continue
-        along = {a for a, d in zip("xyz", load.direction or (), strict=False) if d}
-        moved = set("xyz") - along if load.kind == "radial" else along
-        moved = {f"turn-{a}" for a in along} if load.kind == "rotation" else moved
+        moved = _ways_moved(load)
         for position, support in enumerate(study.supports):
-            held = {"x", "y", "z", "turn-x", "turn-y", "turn-z"} if support.kind == "fixed" else set(support.components)
+            held = _ways_held(support, turns=load.kind == "rotation")
             shared = sorted(set(load.faces) & set(support.faces))
             is_same = bool(shared) or (load.handle is not None and load.handle == support.handle)
             together = [s for _, s, _ in _acts_in(load, study) if s.id not in support.released]
-            if is_same and moved & held and together:
+            if is_same and bool(np.any(np.abs(moved @ held.T) > SAME_WAY)) and together:
                 what = face_name(study, shared[0]) if shared else names[load.handle or ""]
                 released = [*support.released, *(s.id for s in together)]
                 let_go = {"op": "replace", "path": f"/supports/{position}/released", "value": released}
@@ -102,6 +108,25 @@ def _moved_while_held(study: StudyDocument) -> list[Finding]:
                     )
                 )
     return found
+
+
+def _ways_moved(load: LoadUse) -> Array:
+    """Unit directions (k, 3) that a load moves things along, or about; both across its axis for a radial motion."""
+    axes = Axes.along(load.direction or (0.0, 0.0, 1.0))
+    return np.array([axes.second, axes.third] if load.kind == "radial" else [axes.first])
+
+
+def _ways_held(support: SupportUse, *, turns: bool) -> Array:
+    """Unit directions (k, 3) that a support holds along, or about (``turns``); none for what changes from place to
+    place."""
+    if support.kind == "fixed":
+        return np.eye(3)
+    axes = axes_of(support.axes)
+    if axes is not None and axes.is_round:
+        return np.zeros((0, 3))
+    own = np.eye(3) if axes is None else np.array([axes.first, axes.second, axes.third])
+    stem = "turn-" if turns else ""
+    return own[[f"{stem}{axis}" in support.components for axis in "xyz"]]
 
 
 def _unlikely_materials(study: StudyDocument) -> list[Finding]:

@@ -3,6 +3,7 @@ holds, and bolts of which it is not said how much."""
 
 import numpy as np
 
+from ulmek.core.axes import axes_at
 from ulmek.core.model import Model
 from ulmek.study.finding import Finding, Remedy
 from ulmek.study.items import StudyDocument
@@ -54,26 +55,29 @@ def _beyond(study: StudyDocument, model: Model) -> list[Finding]:
     found = []
     names = {s.id: s.name for s in study.supports}
     nodes = {b.name: b.mesh.nodes for b in model.bodies}
-    seen: set[tuple[int, float]] = set()
+    seen: set[tuple[float, ...]] = set()
     for support in model.supports:
         if not support.is_symmetry:
             continue
-        axis = int(np.flatnonzero(support.components)[0])
+        normal = axes_at(support.axes, np.zeros((1, 3)))[0][int(np.flatnonzero(support.components)[0])]
         owner = support.faces[0].body
         mesh = next(b.mesh for b in model.bodies if b.name == owner)
-        at = float(mesh.nodes[mesh.faces[support.faces[0].name].ravel(), axis].mean())
-        if (axis, round(at, 6)) in seen:
+        at = float((mesh.nodes[mesh.faces[support.faces[0].name].ravel()] @ normal).mean())
+        plane_key = tuple(np.round([*normal, at], 6).tolist())
+        if plane_key in seen:
             continue
-        seen.add((axis, round(at, 6)))
-        side = np.sign(nodes[owner][:, axis].mean() - at)
+        seen.add(plane_key)
+        side = np.sign((nodes[owner] @ normal).mean() - at)
         through: list[str] = []
         across: list[str] = []
         for name, points in nodes.items():
-            height = side * (points[:, axis] - at)
+            height = side * (points @ normal - at)
             slack = BEYOND * float(np.ptp(points, axis=0).max())
             if height.min() < -slack:
                 (through if height.max() > slack else across).append(body_name(study, name))
-        plane = f"{'xyz'[axis]} = {at:g} mm, the plane of {names[support.name]}"
+        plane = f"the plane of {names[support.name]}"
+        if support.axes is None:
+            plane = f"{'xyz'[int(np.flatnonzero(support.components)[0])]} = {at:g} mm, {plane}"
         where = f"supports/{support.name}"
         if through:
             verb = "goes" if len(through) == 1 else "go"

@@ -98,7 +98,7 @@ def build_interface(
     merge, kept = _merge_tiny(area, active, np.unique(corners) if every_node else active, corners, facet)
     integrated = merge @ integrated
     area, gap = merge @ area, merge @ gap
-    frame = _frames(nodes, quads_a, kept, _symmetric(model, turned=turned))
+    frame = _frames(nodes, quads_a, kept, model)
     scalar = sp.diags(1 / np.where(area > 0, area, 1.0)) @ integrated
     edge = np.sqrt(facet.mean()) if not is_edges(quads_a) else _edge_length(nodes, quads_a)
     drawn = gap / np.where(area > 0, area, 1.0)
@@ -298,29 +298,27 @@ def _edge_length(nodes: Array, edges: NDArray[np.int64]) -> float:
     return float(np.linalg.norm(nodes[edges[:, 1]] - nodes[edges[:, 0]], axis=1).mean())
 
 
-def _symmetric(model: Model, *, turned: bool) -> NDArray[np.bool_]:
-    """Nodes and components (n, 3) on planes of symmetry, or on the axis: the normal has none there."""
-    nodes = model.nodes()
-    out = np.zeros(nodes.shape, bool)
-    for support in model.supports:
-        if support.is_symmetry:
-            out[model.nodes_of(support.faces)] |= np.array(support.components)
-    if turned:
-        out[nodes[:, 0] <= 1e-9 * np.abs(nodes).max(), 0] = True
-    return out
-
-
-def _frames(nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], symmetric: NDArray[np.bool_]) -> Array:
-    """Local axes (n, 3, 3) of contact nodes; tangents follow the coordinate axes on flat faces."""
+def _frames(nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], model: Model) -> Array:
+    """Local axes (n, 3, 3) of contact nodes; tangents follow the coordinate axes on flat faces, and on any what holds
+    the node askew to these: a node that is held one way slides along the other alone."""
+    across = model.across_symmetry
     vector = np.zeros((len(nodes), 3))
     normals = facet_normals(nodes, quads)
     for k in range(corner_count(quads)):
         np.add.at(vector, quads[:, k], normals)
-    mirrored = np.where(symmetric, 0.0, vector)
-    # A face that lies in the plane of symmetry itself keeps its normal.
-    vector = np.where((np.abs(mirrored).max(axis=1) > 1e-6)[:, None], mirrored, vector)
+    for node in np.intersect1d(kept, list(across)).tolist():
+        mirrored = vector[node] - across[node].T @ (across[node] @ vector[node])
+        # A face that lies in the plane of symmetry itself keeps its normal.
+        vector[node] = mirrored if np.abs(mirrored).max() > 1e-6 else vector[node]
     normal = -vector[kept] / np.linalg.norm(vector[kept], axis=1, keepdims=True)
-    return _frames_along(normal, in_plane=is_edges(quads))
+    frame = _frames_along(normal, in_plane=is_edges(quads))
+    askew = model.held_askew
+    for at in np.flatnonzero(np.isin(kept, list(askew))).tolist() if not is_edges(quads) else []:
+        along = askew[int(kept[at])] - (askew[int(kept[at])] @ normal[at]) * normal[at]
+        if np.linalg.norm(along) > 1e-6:
+            frame[at, 0] = along / np.linalg.norm(along)
+            frame[at, 1] = np.cross(normal[at], frame[at, 0])
+    return frame
 
 
 def _frames_along(normal: Array, *, in_plane: bool) -> Array:

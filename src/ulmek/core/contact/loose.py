@@ -5,8 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.asked import of_motion, of_support
+from ulmek.core.axes import Axes, axes_at
 from ulmek.core.contact.interface import PairInterface
 from ulmek.core.errors import LooseError
+from ulmek.core.layout import lay_out
 from ulmek.core.model import Model
 
 Array = NDArray[np.float64]
@@ -97,26 +100,23 @@ def _add(gram: Array, index: int, rows: Array) -> None:
 
 
 def _hold_supports(model: Model, centres: Array, sizes: Array, gram: Array) -> None:
-    nodes, offsets = model.nodes(), model.offsets()
+    layout, offsets = lay_out(model), model.offsets()
     handles = {h.name: len(model.bodies) + i for i, h in enumerate(model.handles)}
-    held = [(s.faces, s.handle, np.flatnonzero([*s.components, *s.turns])) for s in model.supports]
-    for load in model.loads:
-        if load.prescribes:
-            axis = int(np.argmax(np.abs(load.direction)))
-            moved = [c for c in range(3) if c != axis] if load.kind == "radial" else [axis]
-            held.append((load.faces, load.handle, np.array(moved) + (3 if load.kind == "rotation" else 0)))
-    for faces, handle, components in held:
-        if handle is not None:
-            _add(gram, handles[handle], np.eye(6)[components])
-        for face in faces:
-            i = model.body_index(face.body)
-            at = nodes[np.unique(model.bodies[i].mesh.faces[face.name]) + offsets[i]]
-            for direction in np.eye(3)[components]:
-                _add(
-                    gram,
-                    i,
-                    _rigid_rows(np.tile(direction, (len(at), 1)), at, centres[i], float(sizes[i])) / np.sqrt(len(at)),
-                )
+    first = min(layout.handles.values(), default=layout.n_total)
+    asked = [of_support(model, layout, support) for support in model.supports]
+    # What moves a mean away from a line leaves all rigid motions to it.
+    means = {h.name for h in model.handles if h.kind == "radial"}
+    asked += [of_motion(model, layout, ld) for ld in model.loads if ld.prescribes and ld.handle not in means]
+    for one in asked:
+        on_handle = one.triple >= first
+        owner = np.searchsorted(offsets, one.triple, side="right") - 1
+        owner[on_handle] = len(model.bodies) + (one.triple[on_handle] - first) // 2
+        for i in np.unique(owner).tolist():
+            at = owner == i
+            rows = _rigid_rows(one.direction[at], layout.positions[one.triple[at]], centres[i], float(sizes[i]))
+            turns = layout.is_turn[one.triple[at]]
+            rows[turns] = np.hstack([np.zeros((turns.sum(), 3)), one.direction[at][turns]])
+            _add(gram, i, rows if i >= len(model.bodies) else rows / np.sqrt(len(rows)))
     _hold_handles(model, centres, sizes, gram, handles)
     if model.space != "solid":
         flat = [0, 2, 3, 4, 5] if model.space == "axisymmetric" else [2, 3, 4]
@@ -127,31 +127,34 @@ def _hold_supports(model: Model, centres: Array, sizes: Array, gram: Array) -> N
 def _hold_handles(model: Model, centres: Array, sizes: Array, gram: Array, handles: dict[str, int]) -> None:
     """Handles move with their faces' bodies; springs hold each component that they have, links theirs."""
 
-    def motion(index: int, point: Array) -> Array:
-        """Six components at a point (rows) for the six rigid unknowns of ``index``."""
+    def motion(index: int, point: Array, axes: Array) -> Array:
+        """Six components at a point (rows), along ``axes``, for the six rigid unknowns of ``index``."""
         return np.vstack(
             [
-                _rigid_rows(np.eye(3), np.tile(point, (3, 1)), centres[index], float(sizes[index])),
-                np.hstack([np.zeros((3, 3)), np.eye(3) / sizes[index]]),
+                _rigid_rows(axes, np.tile(point, (3, 1)), centres[index], float(sizes[index])),
+                np.hstack([np.zeros((3, 3)), axes / sizes[index]]),
             ]
         )
 
-    def couple(a: int, b: int | None, components: NDArray[np.int64], point: Array) -> None:
-        rows = np.zeros((len(components), len(gram)))
-        rows[:, 6 * a : 6 * a + 6] = motion(a, point)[components]
+    def couple(
+        a: int, b: int | None, components: NDArray[np.int64], point: Array, along: Axes | None = None
+    ) -> None:  # fmt: skip
+        rows, axes = np.zeros((len(components), len(gram))), axes_at(along, point[None])[0]
+        rows[:, 6 * a : 6 * a + 6] = motion(a, point, axes)[components]
         if b is not None:
-            rows[:, 6 * b : 6 * b + 6] -= motion(b, point)[components]
+            rows[:, 6 * b : 6 * b + 6] -= motion(b, point, axes)[components]
         gram[:] += rows.T @ rows
 
     for handle in model.handles:
-        for body in handle.bodies:
+        for body in handle.bodies if handle.kind != "radial" else ():
             couple(handles[handle.name], model.body_index(body), np.arange(6), np.array(handle.at))
     for spring in model.springs:
         holds = np.flatnonzero([k > 0 for k in (*spring.stiffness, *spring.turning)])
         other = handles[spring.b] if spring.b is not None else None
-        couple(handles[spring.a], other, holds, centres[handles[spring.a]])
+        couple(handles[spring.a], other, holds, centres[handles[spring.a]], spring.axes)
     for link in model.links:
-        couple(handles[link.b], handles[link.a], np.flatnonzero(link.components), centres[handles[link.b]])
+        chosen = np.flatnonzero(link.components)
+        couple(handles[link.b], handles[link.a], chosen, centres[handles[link.b]], link.axes)
 
 
 def _hold_pair(

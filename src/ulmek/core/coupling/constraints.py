@@ -2,7 +2,9 @@
 
 The masters are all triples plus one shortening per bolt. ``u = A m``: rows of masters are unit
 rows; a rigid handle's face nodes, an averaging handle, a linked handle and a ghost are combinations of
-others. In large motion the rows of rigid handles follow the turn θ: ``u = u_h + (R(θ) − 1) r``.
+others. Of a triple that has axes of its own (`core.asked`) the masters are the components along these, while ``u``
+is always along the coordinate axes. In large motion the rows of rigid handles follow the turn θ:
+``u = u_h + (R(θ) − 1) r``.
 """
 
 from dataclasses import dataclass
@@ -13,16 +15,20 @@ from numpy.typing import NDArray
 from scipy.linalg import qr
 from scipy.spatial.transform import Rotation
 
+from ulmek.core.asked import Asked, LocalAxes, of_link, of_motion, of_support
+from ulmek.core.axes import axes_at
 from ulmek.core.coupling.surface import face_sums
 from ulmek.core.element.beam import spins_of_vectors
 from ulmek.core.errors import InputError
 from ulmek.core.layout import Layout
-from ulmek.core.model import Handle, Load, Model
+from ulmek.core.model import Handle, Load, Model, Support
 
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
 # Rows of what follows others: led unknown → coefficients of the unknowns that it follows.
 Rows = dict[int, dict[int, float]]
+# What is asked, by kind and name of what asks.
+AllAsked = dict[tuple[str, str], Asked]
 # Nodes of faces whose mean can be given: each becomes an unknown of every other. How independent given means must be.
 MOST_AVERAGED, LEAST_PIVOT = 2500, 1e-6
 
@@ -37,7 +43,7 @@ class Constraints:
     load that moves it, −1 when none.
     free: numbers of the free masters, shortenings of the bolts last. rigid: (motion triple, nodes) of
     every rigid handle. driven (n_masters, n_masters): rows of averaging handles that are held or moved, in terms of the
-    nodes that they average.
+    nodes that they average. axes (n_masters, n_masters): components along the coordinate axes from masters.
     """
 
     layout: Layout
@@ -51,6 +57,15 @@ class Constraints:
     rigid: tuple[tuple[int, Ids], ...]
     settle: "Rows"
     driven: sp.csr_matrix
+    axes: sp.csr_matrix
+
+    def along_coordinates(self, masters: Array) -> Array:
+        """Masters, or forces on them, with all triples (3·n_total,) along the coordinate axes."""
+        return np.asarray(self.axes @ masters)[: 3 * self.layout.n_total]
+
+    def masters_at(self, u: Array, bolts: Array) -> Array:
+        """Masters at displacements ``u`` (3·n_total,) and shortenings of the ``bolts``."""
+        return np.asarray(self.axes.T @ np.append(u, bolts))
 
     def expand(self, masters: Array, *, large: bool) -> Array:
         """Displacements (3·n_total,) for master values."""
@@ -68,13 +83,13 @@ class Constraints:
         """∂u/∂masters (3·n_total, n_masters)."""
         if not large or not self.rigid:
             return self.matrix
-        rows = dict(self.settle)
+        rows, along = dict(self.settle), self.along_coordinates(masters)
         for handle, nodes in self.rigid:
             arm = self.layout.positions[nodes] - self.layout.positions[handle]
-            theta = masters[3 * handle + 3 : 3 * handle + 6]
+            theta = along[3 * handle + 3 : 3 * handle + 6]
             turned = arm @ Rotation.from_rotvec(theta).as_matrix().T
             _couple_rigid(rows, handle, nodes, turned, spins_of_vectors(theta[None])[0])
-        return _resolved(rows, *self.matrix.shape)
+        return _resolved(rows, *self.matrix.shape, self.axes)
 
 
 def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozenset()) -> Constraints:
@@ -90,11 +105,17 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
     _add_ghosts(model, layout, rows, led)
     rigid = []
     driven: Rows = {}
-    blocked = _not_to_lead(model, layout, released)
+    asked = _everything_asked(model, layout, released)
+    rigid_nodes = [model.nodes_led(h) for h in model.handles if h.bodies and h.kind == "rigid"]
+    all_led = np.unique(np.concatenate([np.zeros(0, np.int64), *rigid_nodes]))
+    local = LocalAxes.of(list(asked.values()), led=all_led, in_plane=model.space != "solid")
+    axes = local.matrix(n + n_bolts)
+    blocked = _not_to_lead(model, layout, asked, local)
     for handle in model.handles:
-        if handle.faces and handle.kind == "averaging":
-            _average(model, layout, handle, rows, led, drive=(_given(model, handle, released), blocked, driven))
-    _add_links(model, layout, rows, led)
+        if handle.faces and handle.kind != "rigid":
+            given = _given(layout.handles[handle.name], asked, local)
+            _average(model, layout, handle, rows, led, drive=(given, blocked, driven, local))
+    _add_links(model, layout, rows, led, asked, local)
     settle = dict(rows)
     for handle in model.handles:
         if handle.bodies and handle.kind == "rigid":
@@ -103,24 +124,51 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
             first = layout.handles[handle.name]
             _couple_rigid(rows, first, nodes, layout.positions[nodes] - np.array(handle.at), np.eye(3))
             rigid.append((first, nodes))
-    matrix = _resolved(rows, n, n + n_bolts)
+    matrix = _resolved(rows, n, n + n_bolts, axes)
     held, support_of = np.zeros(n + n_bolts, bool), np.full(n + n_bolts, -1)
     motions, moved_by = np.zeros((n + n_bolts, len(model.loads) + 1)), np.full(n + n_bolts, -1)
     held[:n] = led
-    _hold_supports(model, layout, released, led, held, support_of)
+    now = _Holding(matrix, led, held, support_of, local)
+    for index, support in enumerate(model.supports):
+        if ("support", support.name) in asked:
+            _hold_support(support, index, asked["support", support.name], now)
     for index, load in enumerate(model.loads):
-        if load.prescribes and load.name not in released:
-            move = _move_radially if load.kind == "radial" else _move
-            moved_by[move(model, layout, load, matrix, led, held, support_of, motions[:, index])] = index
+        if ("load", load.name) in asked:
+            moved_by[_move(load, asked["load", load.name], now, motions[:, index])] = index
     if model.space != "solid":
         _hold_out_of_plane(layout, held)
-    _hold_through_handles(model, released, matrix, led, held, support_of)
+    for handle in model.handles:
+        if handle.kind == "radial":
+            first = 3 * layout.handles[handle.name]
+            held[first + 1 : first + 6] = True
+    for index, support in enumerate(model.supports):
+        if ("support", support.name) in asked and support.handle is None:
+            _hold_through_handles(support, index, asked["support", support.name], now)
     free = np.flatnonzero(~held)
     held[:n] &= ~led
     return Constraints(
         layout, matrix, held, support_of, moved_by, motions, free, n_bolts, tuple(rigid), settle,
-        _matrix(driven, n + n_bolts),
+        _matrix(driven, n + n_bolts), axes,
     )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Holding:
+    """What is led and held so far; see `Constraints`."""
+
+    matrix: sp.csr_matrix
+    led: NDArray[np.bool_]
+    held: NDArray[np.bool_]
+    support_of: Ids
+    local: LocalAxes
+
+
+def _everything_asked(model: Model, layout: Layout, released: frozenset[str]) -> AllAsked:
+    """What links, supports and motions that are not ``released`` ask for, in this order."""
+    out = {("link", link.name): of_link(layout, link) for link in model.links}
+    out |= {("support", s.name): of_support(model, layout, s) for s in model.supports if s.name not in released}
+    moving = [load for load in model.loads if load.prescribes and load.name not in released]
+    return out | {("load", load.name): of_motion(model, layout, load) for load in moving}
 
 
 def _matrix(rows: Rows, n_masters: int) -> sp.csr_matrix:
@@ -130,13 +178,13 @@ def _matrix(rows: Rows, n_masters: int) -> sp.csr_matrix:
     return sp.csr_matrix((v, (i, j)), shape=(n_masters, n_masters))
 
 
-def _resolved(rows: Rows, n: int, n_masters: int) -> sp.csr_matrix:
+def _resolved(rows: Rows, n: int, n_masters: int, axes: sp.csr_matrix) -> sp.csr_matrix:
     """All rows in terms of masters alone: a led triple may follow another that is led itself."""
     led = np.array(sorted(rows), np.int64)
     own = np.ones(n_masters)
     own[led] = 0.0
-    square = sp.csr_matrix(sp.diags(own) + _matrix(rows, n_masters))
-    out = sp.csr_matrix(square[:n])
+    square = sp.csr_matrix(sp.diags(own) + _matrix(rows, n_masters) @ axes)
+    out = sp.csr_matrix(axes[:n] @ square)
     for _ in range(4 if len(led) else 0):
         following = sp.csr_matrix(out @ square)
         difference = abs(following - out)
@@ -146,8 +194,11 @@ def _resolved(rows: Rows, n: int, n_masters: int) -> sp.csr_matrix:
     return out
 
 
-def _lead(layout: Layout, triples: Ids, name: str, led: NDArray[np.bool_], components: Ids | None = None) -> None:
-    dofs = (3 * triples[:, None] + (np.arange(3) if components is None else components)).ravel()
+def _lead(layout: Layout, triples: Ids, name: str, led: NDArray[np.bool_]) -> None:
+    _lead_each((3 * triples[:, None] + np.arange(3)).ravel(), name, led)
+
+
+def _lead_each(dofs: Ids, name: str, led: NDArray[np.bool_]) -> None:
     if led[dofs].any():
         raise InputError(
             f"'{name}' leads {int(led[dofs].sum() + 2) // 3} nodes that something else leads already.",
@@ -178,27 +229,27 @@ def _couple_rigid(rows: Rows, handle: int, nodes: Ids, arms: Array, spin: Array)
             rows[3 * node + c] = {3 * handle + c: 1.0, **turned}
 
 
-def _given(model: Model, handle: Handle, released: frozenset[str]) -> Ids:
-    """Components (of six) of a handle that a support holds or a motion is prescribed for."""
-    given = np.zeros(6, bool)
-    for support in model.supports:
-        if support.handle == handle.name and support.name not in released:
-            given |= [*support.components, *support.turns]
-    for load in model.loads:
-        if load.handle == handle.name and load.prescribes and load.name not in released:
-            given[_axis_of(load)[0] + (3 if load.kind == "rotation" else 0)] = True
+def _given(first: int, asked: AllAsked, local: LocalAxes) -> Ids:
+    """Components (of six, along its own axes) of a handle that a support holds or a motion is prescribed for."""
+    given = np.zeros((2, 3), bool)
+    for one in asked.values():
+        for turn in (0, 1):
+            at = one.triple == first + turn
+            given[turn] |= (local.components(one.triple[at], one.direction[at]) != 0).any(axis=0)
     return np.flatnonzero(given)
 
 
-def _not_to_lead(model: Model, layout: Layout, released: frozenset[str]) -> NDArray[np.bool_]:
+def _not_to_lead(
+    model: Model, layout: Layout, asked: AllAsked, local: LocalAxes
+) -> NDArray[np.bool_]:  # fmt: skip
     """Unknowns (3·n_total,) of nodes that supports hold, loads move or rigid handles lead."""
     out = np.zeros((layout.n_total, 3), bool)
-    for support in model.supports:
-        if support.name not in released:
-            out[np.ix_(model.nodes_of(support.faces), np.flatnonzero(support.components))] = True
-    for load in model.loads:
-        if load.prescribes and load.name not in released:
-            out[model.nodes_of(load.faces)] = True
+    for one in asked.values():
+        np.logical_or.at(out, one.triple, np.abs(one.direction) > 0)
+    moved = [load for load in model.loads if ("load", load.name) in asked]
+    for load in moved:
+        out[model.nodes_of(load.faces)] = True
+    out[sorted(local.rows)] = True
     for handle in model.handles:
         if handle.bodies and handle.kind == "rigid":
             out[model.nodes_led(handle)] = True
@@ -207,31 +258,27 @@ def _not_to_lead(model: Model, layout: Layout, released: frozenset[str]) -> NDAr
 
 def _average(
     model: Model, layout: Layout, handle: Handle, rows: Rows, led: NDArray[np.bool_], *,
-    drive: tuple[Ids, NDArray[np.bool_], Rows],
+    drive: tuple[Ids, NDArray[np.bool_], Rows, LocalAxes],
 ) -> None:  # fmt: skip
-    """The handle's six components as the best rigid motion of its faces, weighted by area.
+    """The handle's six components as the best rigid motion of its faces, weighted by area; of a radial one the first
+    as their mean motion away from its line.
 
-    drive: the components that are given, what must not be led, and where rows of given components are kept. These do
+    drive: the components that are given, what must not be led, where rows of given components are kept, and the axes of
+    triples. Given components do
     not follow the nodes: of as many unknowns of the nodes each follows the component and all the others, so that the
     mean moves as it is told and nothing is stiffened.
     """
-    area, _ = face_sums(model, handle.faces)
-    nodes = np.flatnonzero(area > 0)
-    weight = area[nodes] / area.sum()
-    arm = layout.positions[nodes] - np.array(handle.at)
-    cross = np.zeros((len(nodes), 3, 3))
-    for k in range(3):
-        cross[:, :, k] = np.cross(np.eye(3)[k], arm)
-    rigid = np.concatenate([np.broadcast_to(np.eye(3), cross.shape), cross], axis=2)
-    gram = np.einsum("n,nci,ncj->ij", weight, rigid, rigid)
-    fit = np.einsum("ij,ncj,n->inc", np.linalg.pinv(gram, rcond=1e-12), rigid, weight)
+    nodes, fit = _means(model, layout, handle)
     first = 3 * layout.handles[handle.name]
-    given, blocked, driven = drive
+    given, blocked, driven, local = drive
     if model.space != "solid":
         given = np.intersect1d(given, [0, 1, 5])
     dofs = (3 * nodes[:, None] + np.arange(3)).ravel()
-    flat = fit.reshape(6, -1)
-    follows = np.setdiff1d(np.arange(6), given)
+    own = np.zeros((6, 6))
+    for turn in (0, 1):
+        own[3 * turn : 3 * turn + 3, 3 * turn : 3 * turn + 3] = local.rows.get(first // 3 + turn, np.eye(3))
+    flat = own @ fit.reshape(6, -1)
+    follows = np.setdiff1d(np.arange(6 if handle.kind == "averaging" else 1), given)
     if led[first + follows].any():
         _lead(layout, np.array([first // 3, first // 3 + 1]), handle.name, led)
     led[first + follows] = True
@@ -255,74 +302,95 @@ def _average(
     others = -inverse @ flat[np.ix_(given, rest)]
     for k, pivot in enumerate(dofs[pivots].tolist()):
         led[pivot] = True
-        rows[pivot] = dict(zip((first + given).tolist(), inverse[k].tolist(), strict=True))
+        # Rows speak of components along the coordinate axes.
+        rows[pivot] = dict(zip(range(first, first + 6), (own[given].T @ inverse[k]).tolist(), strict=True))
         rows[pivot] |= {d: float(v) for d, v in zip(dofs[rest].tolist(), others[k], strict=True) if v != 0.0}
     for i in given.tolist():
         driven[first + i] = dict(zip(dofs.tolist(), flat[i].tolist(), strict=True))
 
 
-def _add_links(model: Model, layout: Layout, rows: Rows, led: NDArray[np.bool_]) -> None:
+def _means(model: Model, layout: Layout, handle: Handle) -> tuple[Ids, Array]:
+    """Nodes (n,) of the faces of a handle that averages, and what each adds to its six components (6, n, 3)."""
+    area, _ = face_sums(model, handle.faces)
+    nodes = np.flatnonzero(area > 0)
+    weight = area[nodes] / area.sum()
+    if handle.kind == "radial":
+        fit = np.zeros((6, len(nodes), 3))
+        fit[0] = weight[:, None] * axes_at(handle.axes, layout.positions[nodes])[:, 0]
+        return nodes, fit
+    arm = layout.positions[nodes] - np.array(handle.at)
+    cross = np.zeros((len(nodes), 3, 3))
+    for k in range(3):
+        cross[:, :, k] = np.cross(np.eye(3)[k], arm)
+    rigid = np.concatenate([np.broadcast_to(np.eye(3), cross.shape), cross], axis=2)
+    gram = np.einsum("n,nci,ncj->ij", weight, rigid, rigid)
+    return nodes, np.einsum("ij,ncj,n->inc", np.linalg.pinv(gram, rcond=1e-12), rigid, weight)
+
+
+def _add_links(
+    model: Model, layout: Layout, rows: Rows, led: NDArray[np.bool_], asked: AllAsked, local: LocalAxes
+) -> None:
     for link in model.links:
-        a, b = layout.handles[link.a], layout.handles[link.b]
-        r = layout.positions[b] - layout.positions[a]
-        cross = -np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]])
-        chosen = np.flatnonzero(link.components)
-        _lead(layout, np.array([b]), link.name, led, chosen)
-        for c in chosen.tolist():
-            rows[3 * b + c] = {3 * a + c: 1.0}
-            if c < 3:
-                rows[3 * b + c] |= {3 * a + 3 + d: float(cross[c, d]) for d in range(3) if cross[c, d] != 0.0}
-
-
-def _hold_supports(
-    model: Model, layout: Layout, released: frozenset[str], led: NDArray[np.bool_], held: NDArray[np.bool_],
-    support_of: Ids,
-) -> None:  # fmt: skip
-    for index, support in enumerate(model.supports):
-        if support.name in released:
-            continue
-        if support.handle is not None:
-            first = 3 * layout.handles[support.handle]
-            dofs = first + np.flatnonzero([*support.components, *support.turns])
-        else:
-            at = model.nodes_of(support.faces)
-            dofs = (3 * at[:, None] + np.flatnonzero(support.components)).ravel()
-        if support.handle is None:
-            dofs = dofs[~led[dofs]]
-        elif led[dofs].any():
+        a, b, one = layout.handles[link.a], layout.handles[link.b], asked["link", link.name]
+        arm = layout.positions[b] - layout.positions[a]
+        parts = local.components(one.triple, one.direction)
+        if (np.count_nonzero(parts, axis=1) != 1).any():
             raise InputError(
-                f"the support '{support.name}' holds a handle that follows its faces or another handle.",
-                where=f"supports/{support.name}",
-                hint="Make the handle a rigid one, or hold what it follows.",
-            )
-        support_of[dofs[~held[dofs]]] = index
-        held[dofs] = True
+                f"'{link.name}' leads a handle that another link leads in directions askew to its own.",
+                where=f"links/{link.name}", hint="Give both links the same axes.",
+            )  # fmt: skip
+        chosen = np.abs(parts).argmax(axis=1)
+        dofs = 3 * one.triple + chosen
+        _lead_each(dofs, link.name, led)
+        for dof, triple, d, sense in zip(
+            dofs.tolist(), one.triple.tolist(), one.direction, parts[np.arange(len(parts)), chosen], strict=True
+        ):
+            along, about = (d, np.cross(arm, d)) if triple == b else (np.zeros(3), d)
+            six = np.concatenate([along, about]) / sense
+            rows[dof] = {3 * a + c: float(v) for c, v in enumerate(six) if v != 0.0}
 
 
-def _hold_through_handles(
-    model: Model, released: frozenset[str], matrix: sp.csr_matrix, led: NDArray[np.bool_], held: NDArray[np.bool_],
-    support_of: Ids,
-) -> None:  # fmt: skip
+def _hold_support(support: Support, index: int, one: Asked, now: _Holding) -> None:
+    parts = now.local.components(one.triple, one.direction)
+    dofs = np.unique((3 * one.triple[:, None] + np.arange(3))[parts != 0])
+    if support.handle is None:
+        dofs = dofs[~now.led[dofs]]
+    elif now.led[dofs].any():
+        raise InputError(
+            f"the support '{support.name}' holds a handle that follows its faces or another handle.",
+            where=f"supports/{support.name}",
+            hint="Make the handle a rigid one, or hold what it follows.",
+        )
+    now.support_of[dofs[~now.held[dofs]]] = index
+    now.held[dofs] = True
+
+
+def _led_rows(one: Asked, now: _Holding) -> tuple[NDArray[np.bool_], sp.csr_matrix]:
+    """Which of what is asked (k,) concerns nodes that are led, and what these move that way for masters."""
+    through = ((one.direction != 0) & now.led.reshape(-1, 3)[one.triple]).any(axis=1)
+    own, direction = 3 * one.triple[through], one.direction[through]
+    columns = (own[:, None] + np.arange(3)).ravel()
+    at = np.repeat(np.arange(len(own)), 3)
+    pick = sp.csr_matrix((direction.ravel(), (at, columns)), shape=(len(own), now.matrix.shape[0]))
+    return through, sp.csr_matrix(pick @ now.matrix)
+
+
+def _hold_through_handles(support: Support, index: int, one: Asked, now: _Holding) -> None:
     """Supports of nodes that a rigid handle or a station of a beam leads hold the handle itself that way."""
-    for index, support in enumerate(model.supports):
-        if support.handle is not None or support.name in released:
-            continue
-        at = model.nodes_of(support.faces)
-        dofs = (3 * at[:, None] + np.flatnonzero(support.components)).ravel()
-        masters = _implied(matrix[dofs[led[dofs]]], held)
-        if masters is None:
-            raise InputError(
-                f"the support '{support.name}' holds nodes of a rigid handle that may move that way.",
-                where=f"supports/{support.name}",
-                hint="Hold the handle the same way, or leave its nodes out of the support.",
-            )
-        held[masters] = True
-        support_of[masters] = index
+    masters = _implied(_led_rows(one, now)[1], now.held)
+    if masters is None:
+        raise InputError(
+            f"the support '{support.name}' holds nodes of a rigid handle that may move that way.",
+            where=f"supports/{support.name}",
+            hint="Hold the handle the same way, or leave its nodes out of the support.",
+        )
+    now.held[masters] = True
+    now.support_of[masters] = index
 
 
 def _implied(rows: sp.csr_matrix, held: NDArray[np.bool_]) -> Ids | None:
     """Masters that are held when the rows are; None when the rows only tie masters to each other."""
-    columns = np.unique(rows.indices[np.abs(rows.data) > 1e-12])
+    columns = np.unique(rows.indices[np.abs(rows.data) > 1e-9 * np.abs(rows.data).max(initial=0.0)])
     columns = columns[~held[columns]]
     if not len(columns):
         return np.zeros(0, np.int64)
@@ -335,85 +403,48 @@ def _implied(rows: sp.csr_matrix, held: NDArray[np.bool_]) -> Ids | None:
     return inside if len(inside) == span.shape[1] else None
 
 
-def _move(
-    model: Model, layout: Layout, load: Load, matrix: sp.csr_matrix, led: NDArray[np.bool_],
-    held: NDArray[np.bool_], support_of: Ids, motion: Array,
-) -> Ids:  # fmt: skip
-    """Hold what a load moves along an axis, and say by how much; gives the masters."""
-    component, sense = _axis_of(load)
-    if load.handle is not None:
-        dofs = np.array([3 * layout.handles[load.handle] + component + (3 if load.kind == "rotation" else 0)])
-    else:
-        dofs = 3 * model.nodes_of(load.faces) + component
-    through, dofs = (dofs[led[dofs]], dofs[~led[dofs]]) if load.handle is None else (dofs[:0], dofs)
-    taken = (held[dofs] & (support_of[dofs] >= 0)) | led[dofs]
-    masters = _implied(matrix[through], held)
-    moved = np.zeros(0)
-    if masters is not None and len(through):
-        rows = matrix[through][:, masters].toarray()
-        moved = np.linalg.lstsq(rows, np.ones(len(through)))[0]
-        if np.abs(rows @ moved - 1).max() > 1e-6:
-            masters = None
-    if taken.any() or masters is None:
+def _move(load: Load, one: Asked, now: _Holding, motion: Array) -> Ids:
+    """Hold what a load moves, and say by how much; gives the masters."""
+    through, rows = _led_rows(one, now) if load.handle is None else (np.zeros(len(one.triple), bool), None)
+    triple, share = one.triple[~through], one.share[~through]
+    parts = now.local.components(triple, one.direction[~through])
+    chosen = np.abs(parts).argmax(axis=1)
+    dofs, sense = 3 * triple + chosen, parts[np.arange(len(parts)), chosen]
+    # What stays where it is by a support does not mind staying.
+    stays = (share == 0) & now.held[dofs] & (now.support_of[dofs] >= 0)
+    by_support = (now.held & (now.support_of >= 0))[: now.led.size].reshape(-1, 3)
+    has_way = ((parts != 0) & ~by_support[triple]).any(axis=1)
+    askew = (np.count_nonzero(parts, axis=1) > 1) & ~stays & has_way
+    if askew.any():
         raise InputError(
-            f"the {load.kind} '{load.name}' moves {int(taken.sum()) or len(through)} nodes that are held or led the "
-            "same way.",
+            f"the {load.kind} '{load.name}' moves {int(askew.sum())} nodes askew to a direction in which they are held "
+            "or moved already.",
+            where=f"loads/{load.name}/direction",
+            hint="Let it move along or square to that direction.",
+        )
+    dofs, sense, share = dofs[~stays], sense[~stays], share[~stays]
+    taken = (now.held[dofs] & (now.support_of[dofs] >= 0)) | now.led[dofs]
+    masters, moved = np.zeros(0, np.int64), np.zeros(0)
+    found: Ids | None = masters
+    if rows is not None and rows.shape[0]:
+        found = _implied(rows, now.held)
+        if found is not None:
+            masters, block = found, rows[:, found].toarray()
+            moved = np.linalg.lstsq(block, one.share[through])[0]
+            if np.abs(block @ moved - one.share[through]).max() > 1e-6:
+                found = None
+    if taken.any() or found is None:
+        raise InputError(
+            f"the {load.kind} '{load.name}' moves {int(taken.sum()) or int(through.sum())} nodes that are held or led "
+            "the same way.",
             where=f"loads/{load.name}",
             hint="Free that component of the support, move the handle, or choose another face.",
         )
-    held[dofs] = True
-    motion[dofs] = sense
-    held[masters] = True
-    motion[masters] = sense * np.where(np.abs(moved) > 1e-9, moved, 0.0)
+    now.held[dofs] = True
+    motion[dofs] = share / sense
+    now.held[masters] = True
+    motion[masters] = np.where(np.abs(moved) > 1e-9, moved, 0.0)
     return np.concatenate([dofs, masters[np.abs(moved) > 1e-9]])
-
-
-def _axis_of(load: Load) -> tuple[int, float]:
-    """The coordinate axis that a prescribed motion is along, and its sense."""
-    direction = np.array(load.direction)
-    component = int(np.argmax(np.abs(direction)))
-    if abs(abs(direction[component]) - np.linalg.norm(direction)) > 1e-9:
-        raise InputError(
-            f"the {load.kind} '{load.name}' is not along a coordinate axis.",
-            where=f"loads/{load.name}/direction",
-            hint="Give one axis; use two for two directions.",
-        )
-    return component, float(np.sign(direction[component]))
-
-
-def _move_radially(
-    model: Model, layout: Layout, load: Load, matrix: sp.csr_matrix, led: NDArray[np.bool_],
-    held: NDArray[np.bool_], support_of: Ids, motion: Array,
-) -> Ids:  # fmt: skip
-    """Hold both directions across the axis of every node that a load moves straight away from it; see `_move`."""
-    component, _ = _axis_of(load)
-    if model.space == "axisymmetric" or (model.space != "solid" and component != 2):
-        raise InputError(
-            f"the radial motion '{load.name}' is about an axis that a plane study does not have.",
-            where=f"loads/{load.name}", hint="Turn it about z, or move the faces along x.",
-        )  # fmt: skip
-    across = np.array([c for c in range(3) if c != component])
-    at = model.nodes_of(load.faces)
-    arm = (layout.positions[at] - np.array(load.centre))[:, across]
-    radius = np.linalg.norm(arm, axis=1)
-    if radius.min() < 1e-9 * max(1.0, float(radius.max())):
-        raise InputError(
-            f"the radial motion '{load.name}' moves nodes on its axis.",
-            where=f"loads/{load.name}/centre", hint="Choose faces off the axis, or another axis.",
-        )  # fmt: skip
-    dofs, share = (3 * at[:, None] + across).ravel(), (arm / radius[:, None]).ravel()
-    # In a plane of symmetry through the axis nodes stay in it by that alone.
-    stays = held[dofs] & (np.abs(share) < 1e-9)
-    dofs, share = dofs[~stays], share[~stays]
-    taken = held[dofs] | led[dofs]
-    if taken.any():
-        raise InputError(
-            f"the radial motion '{load.name}' moves {int(taken.sum() + 1) // 2} nodes that are held or led already.",
-            where=f"loads/{load.name}", hint="Free the support or the handle across the axis, or choose another face.",
-        )  # fmt: skip
-    held[dofs] = True
-    motion[dofs] = share
-    return np.asarray(dofs)
 
 
 def _hold_out_of_plane(layout: Layout, held: NDArray[np.bool_]) -> None:

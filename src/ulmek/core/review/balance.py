@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.axes import axes_at
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.coupling.loads import nodal_masses
 from ulmek.core.layout import Layout
@@ -63,11 +64,12 @@ def balance_of(constraints: Constraints, model: Model, increment: Increment) -> 
     missing = state.inside - state.applied - state.contact
     tangent = constraints.tangent(state.masters, large=increment.large)
     on_masters = tangent.T @ missing.ravel()
-    reaction = np.where(constraints.held, on_masters, 0.0)[: 3 * layout.n_total].reshape(-1, 3)
+    held = np.where(constraints.held, on_masters, 0.0)
+    reaction = constraints.along_coordinates(held).reshape(-1, 3)
     moves = ~layout.is_turn
     rates = _rates(model, layout, increment)
     carriers = [
-        *_held(constraints, model, increment, reaction),
+        *_held(constraints, model, increment, held),
         *_walls(model, layout, increment),
         *_bolts(model, layout, increment),
         *_springs(model, layout, state),
@@ -92,7 +94,7 @@ def balance_of(constraints: Constraints, model: Model, increment: Increment) -> 
         leftover[2] = 0.0  # what keeps a section plane is no support
     if model.space == "axisymmetric":
         leftover[0] = 0.0  # radial forces balance round the turn
-    left = _left_per_part(constraints, model, state, reaction)
+    left = _left_per_part(constraints, model, state, held)
     return Balance(tuple(carriers), _three(applied), left, float(np.linalg.norm(leftover)) / scale, scale)
 
 
@@ -101,21 +103,25 @@ def _three(vector: Array) -> tuple[float, float, float]:
 
 
 def _held(constraints: Constraints, model: Model, increment: Increment, reaction: Array) -> list[Carrier]:
-    """Supports and prescribed motions; reaction (n_total, 3): forces on what is held."""
+    """Supports and prescribed motions; reaction (n_masters,): forces on what is held."""
     layout, u = constraints.layout, increment.state.u
     places = layout.positions + u if increment.large else layout.positions
-    owner = constraints.support_of[: 3 * layout.n_total].reshape(-1, 3)
     masks: list[tuple[CarrierKind, str, NDArray[np.bool_]]] = [
-        ("support", support.name, owner == index) for index, support in enumerate(model.supports)
+        ("support", support.name, constraints.support_of == index) for index, support in enumerate(model.supports)
     ]
     for index, load in enumerate(model.loads):
         if load.prescribes:
-            moved = constraints.moved_by[: 3 * layout.n_total].reshape(-1, 3) == index
-            masks.append(("motion", load.name, moved))
+            masks.append(("motion", load.name, constraints.moved_by == index))
+    averaged = np.diff(constraints.driven.indptr) > 0
     out = []
     for kind, name, mask in masks:
-        force, moment = _resultant(places, layout.is_turn, np.where(mask, reaction, 0.0))
-        nodes = np.flatnonzero(mask.any(axis=1))
+        asked = np.where(mask, reaction, 0.0)
+        # What is asked of the mean of some nodes acts on these.
+        on_nodes = constraints.driven.T @ asked
+        on_nodes[: 3 * layout.n_total] += constraints.along_coordinates(np.where(averaged, 0.0, asked))
+        own = on_nodes[: 3 * layout.n_total].reshape(-1, 3)
+        force, moment = _resultant(places, layout.is_turn, own)
+        nodes = np.flatnonzero(mask[: 3 * layout.n_total].reshape(-1, 3).any(axis=1))
         middle = places[nodes].mean(axis=0) if len(nodes) else np.zeros(3)
         out.append(Carrier(kind, name, _three(force), _three(moment), about=_three(middle)))
     return out
@@ -156,8 +162,10 @@ def _springs(model: Model, layout: Layout, state: State) -> list[Carrier]:
         stretch, turn = state.u[a], state.u[a + 1]
         if b is not None:
             stretch, turn = state.u[b] - stretch, state.u[b + 1] - turn
-        force, moment = -np.array(spring.stiffness) * stretch, -np.array(spring.turning) * turn
         at = layout.positions[a if b is None else b]
+        axes = axes_at(spring.axes, layout.positions[a : a + 1])[0]
+        force = -axes.T @ (np.array(spring.stiffness) * (axes @ stretch))
+        moment = -axes.T @ (np.array(spring.turning) * (axes @ turn))
         moment = moment + np.cross(at, force)
         out.append(Carrier("spring", spring.name, _three(force), _three(moment), b is None, _three(at)))
     return out
@@ -170,10 +178,14 @@ def _links(model: Model, layout: Layout, increment: Increment, missing: Array) -
     """
     if not model.links:
         return []
-    # Without links a handle's row gathers what hangs on it alone; links further down the chain are added to it.
-    plain = constrain(dataclasses.replace(model, links=()), layout)
-    masters = np.concatenate([increment.state.u.ravel(), np.zeros(len(model.bolts))])
-    lacks = (plain.tangent(masters, large=increment.large).T @ missing.ravel())[: 3 * layout.n_total].reshape(-1, 3)
+    # Without links a handle's row gathers what hangs on it alone; links further down the chain are added to it. What is
+    # asked of faces does not count, and may need the links.
+    supports = tuple(s for s in model.supports if s.handle is not None)
+    loads = tuple(load for load in model.loads if load.handle is not None)
+    plain = constrain(dataclasses.replace(model, links=(), supports=supports, loads=loads), layout)
+    masters = plain.masters_at(increment.state.u.ravel(), np.zeros(len(model.bolts)))
+    on_masters = plain.tangent(masters, large=increment.large).T @ missing.ravel()
+    lacks = plain.along_coordinates(on_masters).reshape(-1, 3)
     places = layout.positions + (increment.state.u if increment.large else 0.0)
 
     def through(name: str) -> tuple[Array, Array]:
@@ -219,12 +231,12 @@ def _stiffest(model: Model) -> float:
 def _left_per_part(constraints: Constraints, model: Model, state: State, reaction: Array) -> dict[str, float]:
     """What the forces on each part leave over (N): loads, pair forces, and what holds or leads its nodes.
 
-    reaction (n_total, 3): forces on what is held.
+    reaction (n_masters,): forces on what is held.
     """
     layout = constraints.layout
     is_free = np.zeros(len(constraints.held), bool)
     is_free[constraints.free] = True
-    by_triple = is_free[: 3 * layout.n_total].reshape(-1, 3)
+    bolts = np.zeros(len(model.bolts))
     outside, inside = state.applied + state.contact, state.inside.copy()
     for ghost, node in enumerate(layout.ghost_of.tolist()):
         if 0 <= node < layout.n_nodes:
@@ -233,12 +245,15 @@ def _left_per_part(constraints: Constraints, model: Model, state: State, reactio
     through = np.zeros_like(outside)
     first = layout.n_nodes + len(layout.ghost_of)
     through[first:] = (outside - state.inside)[first:]
-    passed = (constraints.matrix.T @ through.ravel())[: 3 * layout.n_total].reshape(-1, 3)
+    passed = constraints.along_coordinates(constraints.matrix.T @ through.ravel()).reshape(-1, 3)
     # And those that are held or moved themselves, with what acts on them.
-    on_handles = np.append(reaction + through, np.zeros(len(model.bolts)))
+    on_handles = reaction + constraints.masters_at(through.ravel(), bolts)
     passed = passed + (constraints.driven.T @ on_handles)[: 3 * layout.n_total].reshape(-1, 3)
     outside = outside + passed
-    forces = np.where(by_triple, outside, inside)
+    # What is free has the forces from outside, what is held or led those from inside, along the axes of each.
+    by_master = [constraints.masters_at(side.ravel(), bolts) for side in (outside, inside)]
+    forces = constraints.along_coordinates(np.where(is_free, *by_master)).reshape(-1, 3)
+    held = constraints.along_coordinates(reaction).reshape(-1, 3)
     offsets = model.offsets()
     flat = model.space != "solid"
     out = {}
@@ -247,7 +262,7 @@ def _left_per_part(constraints: Constraints, model: Model, state: State, reactio
         if body.name in model.beam_bodies:
             stations = [layout.handles[name] for name in model.beam(body.name).stations]
             on_nodes = (state.applied + state.contact)[offsets[i] : offsets[i + 1]]
-            total = on_nodes.sum(axis=0) + (passed + reaction)[stations].sum(axis=0)
+            total = on_nodes.sum(axis=0) + (passed + held)[stations].sum(axis=0)
         if flat and model.space == "axisymmetric":
             total[0] = 0.0
         out[body.name] = float(np.linalg.norm(total))

@@ -8,6 +8,7 @@ import scipy.sparse as sp
 from numba import njit
 from numpy.typing import NDArray
 
+from ulmek.core.axes import axes_at
 from ulmek.core.element.family import FAMILIES, Family
 from ulmek.core.element.linear import linear_stiffness
 from ulmek.core.element.response import Manner, Response, n_modes, respond
@@ -266,9 +267,12 @@ def _spring_matrix(model: Model, layout: Layout) -> sp.csr_matrix:
     for spring in model.springs:
         a = 3 * layout.handles[spring.a]
         b = 3 * layout.handles[spring.b] if spring.b is not None else None
-        for c, k in enumerate((*spring.stiffness, *spring.turning)):
+        axes = axes_at(spring.axes, layout.positions[a // 3 : a // 3 + 1])[0]
+        for n, k in enumerate((*spring.stiffness, *spring.turning)):
             if k > 0:
-                rows.append({a + c: 1.0} if b is None else {a + c: 1.0, b + c: -1.0})
+                along = {3 * (n // 3) + c: float(v) for c, v in enumerate(axes[n % 3]) if v != 0.0}
+                other = {} if b is None else {b + c: -v for c, v in along.items()}
+                rows.append({a + c: v for c, v in along.items()} | other)
                 stiffness.append(k)
     for number, bolt in enumerate(model.bolts):
         if bolt.body is not None:

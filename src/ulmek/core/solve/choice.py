@@ -32,7 +32,12 @@ def choose_path(
         condensed = "; parts that stay elastic are condensed" if path.name == "mixed" else ""
         return path, (reason or "asked for") + condensed
     lender = earlier if isinstance(earlier, CondensedPath) else None
-    return CondensedPath(model, backend=backend, earlier=lender), "parts stay elastic and motions small"
+    found = CondensedPath(model, backend=backend, earlier=lender)
+    shared = sorted(found.system.without_friction)
+    if shared and model.path == "automatic":
+        # There are more contact nodes than their faces have motions: without some of their friction it would be less.
+        return FullPath(model, mixed=None, backend=backend), f"what holds the faces of '{shared[0]}' holds some twice"
+    return found, "parts stay elastic and motions small"
 
 
 def why_full(model: Model) -> str:

@@ -46,6 +46,7 @@ class Condensed:
     adds. ``a·λ = matrix z − loads·amounts`` gives contact forces; its δ rows the bolt forces.
     half_solved: the loads on the interior, half solved.
     gather (n_w, 3·n_total): the kept rows of G. asleep: pairs that have no rows as long as they are apart.
+    without_friction: pairs with nodes whose friction is left out, for what holds other nodes holds them, too.
     """
 
     model: Model
@@ -64,6 +65,7 @@ class Condensed:
     half_solved: Array
     timing: Timing
     asleep: frozenset[str]
+    without_friction: frozenset[str] = frozenset()
 
     @property
     def n_w(self) -> int:
@@ -93,8 +95,8 @@ def condense(
 ) -> Condensed:
     """Assemble, integrate all pairs, factor once, and condense to the joint.
 
-    ``released`` supports and motions do not hold. ``offset`` (n_masters,): where supports hold. ``awake``: pairs
-    that have met before and sleep no more.
+    ``released`` supports and motions do not hold. ``offset`` (n_masters,): where supports hold, triples along the
+    coordinate axes. ``awake``: pairs that have met before and sleep no more.
 
     Raises
     ------
@@ -108,7 +110,8 @@ def condense(
     stiffness = built.stiffness()
     constraints = constrain(model, layout, released=released)
     if offset is not None:
-        constraints.motions[:, -1] = np.where(constraints.held & (constraints.support_of >= 0), offset, 0.0)
+        there = constraints.masters_at(offset[: 3 * layout.n_total], offset[3 * layout.n_total :])
+        constraints.motions[:, -1] = np.where(constraints.held & (constraints.support_of >= 0), there, 0.0)
     forces = load_forces(model, layout)
     timing.assembly = time.perf_counter() - began
     interfaces = tuple(widened(build_interface(model, pair, model.nodes()), model, layout) for pair in model.pairs)
@@ -116,6 +119,7 @@ def condense(
     contact, every_row = contact_nodes(model, interfaces, free)
     asleep = sleeping_pairs(model, interfaces) - awake
     wanted = _rows_awake(every_row, contact, interfaces, asleep)
+    dropped = np.zeros(0, np.int64)
     while True:
         contact = contact.numbered(wanted)
         spring = np.repeat(contact.area * contact.stiffness, 3)[wanted]
@@ -140,7 +144,7 @@ def condense(
         inverse, dependent = _inverse_or_dependent(q, is_normal=wanted % 3 == 2)
         if not len(dependent):
             break
-        wanted = np.delete(wanted, dependent)
+        dropped, wanted = np.append(dropped, wanted[dependent]), np.delete(wanted, dependent)
     given = constraints.matrix @ constraints.motions
     pulled = spring[:, None] * (gather @ given)
     on_free = free.T @ (forces - stiffness @ given - gather.T @ pulled)
@@ -152,8 +156,21 @@ def condense(
     return Condensed(
         model, layout, constraints, built, interfaces, contact, forces, matrix, loads, stiffness, gather, spring,
         factor,
-        half_solved, timing, asleep,
+        half_solved, timing, asleep, _without_friction(model, interfaces, contact, dropped),
     )  # fmt: skip
+
+
+def _without_friction(
+    model: Model, interfaces: tuple[PairInterface, ...], contact: ContactNodes, dropped: NDArray[np.int64]
+) -> frozenset[str]:
+    """Pairs with friction of which rows (numbers 3·node + k) were ``dropped`` along the faces. The nodes of a station
+    of a beam move as one: what one of them rubs stands for all."""
+    nodes = dropped[dropped % 3 != 2] // 3
+    owner = np.searchsorted(model.offsets(), contact.node[nodes], side="right") - 1
+    is_beam = np.array([body.name in model.beam_bodies for body in model.bodies], bool)
+    pairs = {interfaces[i].pair for i in contact.pair[nodes[~is_beam[owner]]].tolist()}
+    meets_beam = {p.name for p in pairs if {f.body for f in p.side_b} & model.beam_bodies}
+    return frozenset(p.name for p in pairs if p.law.may_slide == "friction") - meets_beam
 
 
 def _rows_awake(

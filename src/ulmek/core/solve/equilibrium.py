@@ -174,7 +174,8 @@ class Equilibrium:
             values.append(block.ravel())
         shape = (len(now.masters), len(now.masters))
         out = sp.csr_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=shape)
-        return out[free][:, free]
+        axes = self.constraints.axes[:, free]
+        return sp.csr_matrix(axes.T @ out @ axes)
 
 
 def _work_by_turns(spread: Array, turn: Array) -> Array:

@@ -125,7 +125,7 @@ class FullPath:
             constraints = constrain(self.model, self.layout, released=step.released)
             is_support = constraints.held & (constraints.support_of >= 0)
             # What was led by others may be a master now.
-            state = replace(state, masters=np.append(state.u.ravel(), state.masters[state.u.size :]))
+            state = replace(state, masters=constraints.masters_at(state.u.ravel(), state.masters[state.u.size :]))
             constraints.motions[:, -1] = np.where(is_support, state.masters, 0.0)
         self.equilibrium.hold(step, constraints, self.nodes)
         if holds_other:

@@ -7,7 +7,8 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field, model_validator
 
 from ulmek.core.errors import UnitError
-from ulmek.core.model import Load, LoadKind
+from ulmek.core.model import Handle, Load, LoadKind
+from ulmek.study.items.axes import AxesUse, axes_of
 from ulmek.study.items.item import FaceRef, HandleId, Identifier, Item, Label, Length, StepId
 from ulmek.study.items.kind import Around, Kind
 from ulmek.study.units import Kind as Quantity
@@ -52,6 +53,9 @@ class CoursePoint(Item):
 class LoadUse(Item):
     """A force, pressure, prescribed displacement or radial motion on faces; at a handle also a moment or a rotation.
 
+    ``on_average``: a radial motion moves its faces so on the whole, and each place of them as it likes; nothing is
+    stiffened.
+
     Gravity and spin act on all parts. ``values`` gives the end value in each step named; other steps
     hold the last value. "off" takes it to zero. Within a step the value runs straight, or through the
     points of its course. ``released``: steps in which a prescribed motion lets go.
@@ -67,6 +71,7 @@ class LoadUse(Item):
     values: dict[StepId, str] = Field(default_factory=dict)
     courses: dict[StepId, list[CoursePoint]] = Field(default_factory=dict)
     released: list[StepId] = Field(default_factory=list)
+    on_average: bool = False
 
     @property
     def sort(self) -> LoadSort:
@@ -101,6 +106,8 @@ class LoadUse(Item):
             raise ValueError(f"a {self.kind} acts on faces or on a handle: give one of them.")
         if self.sort.has_direction and (self.direction is None or not any(self.direction)):
             raise ValueError(f"a {self.kind} needs a direction, three numbers that are not all zero.")
+        if self.on_average and self.kind != "radial":
+            raise ValueError(f"a {self.kind} is not on average: move an averaging handle on the faces instead.")
         points = [(step, point.value) for step, course in self.courses.items() for point in course]
         for step, value in [*self.values.items(), *points]:
             try:
@@ -115,8 +122,23 @@ class LoadUse(Item):
 
 def _translated(ld: LoadUse, around: Around) -> tuple[Load]:
     x, y, z = (value_of(c, "length") for c in ld.centre)
+    if ld.on_average:
+        # Its faces follow a handle that the study does not know: `mean_handles`.
+        return (Load(ld.id, "displacement", (), (1.0, 0.0, 0.0), mean_name(ld)),)
     found = around.faces(ld.faces, "faces")
     return (Load(ld.id, ld.kind, found, ld.direction or (0.0, 0.0, 0.0), ld.handle, (x, y, z)),)
+
+
+def mean_name(load: LoadUse) -> str:
+    """What the handle is called whose first component is the mean radial motion of a load's faces."""
+    return f"{load.id} (on average)"
+
+
+def mean_handle(load: LoadUse, around: Around) -> Handle:
+    """The handle that the faces of a radial motion on average follow."""
+    x, y, z = (value_of(c, "length") for c in load.centre)
+    axes = axes_of(AxesUse(kind="round", centre=load.centre, line=load.direction or (0.0, 0.0, 0.0)))
+    return Handle(mean_name(load), (x, y, z), around.faces(load.faces, "faces"), "radial", axes=axes)
 
 
 KIND = Kind("load", "Load", "loads", LoadUse, "loads", _translated)

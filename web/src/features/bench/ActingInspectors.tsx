@@ -10,7 +10,10 @@ import { Field } from "@/ui/Field";
 import { percent } from "@/ui/format";
 import { Row, Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
+import { Switch } from "@/ui/Switch";
 import { tell } from "@/ui/notices";
+import { SupportAxes } from "./AxesFields";
+import { componentName } from "./axes";
 import { type EditFn, type InspectorProps, number, put, replace } from "./edits";
 import { Head } from "./Head";
 import { CopyItem } from "./CopyItem";
@@ -299,6 +302,13 @@ export function LoadInspector({ info, study, load, path, onEdit }: InspectorProp
           />
         </Section>
       )}
+      {load.kind === "radial" && (
+        <Switch
+          label="On average, nothing is stiffened"
+          checked={load.on_average ?? false}
+          onChange={(next) => tell(onEdit([put(`${path}/on_average`, next)], `How ${load.name} moves its faces`))}
+        />
+      )}
       {sort.has_direction && (
         <Section title="Direction">
           <Three
@@ -419,10 +429,13 @@ export function SupportInspector({
                   if (next.length) tell(onEdit([put(`${path}/components`, next)], `Directions of ${support.name}`));
                 }}
               />
-              {axis.replace("turn-", "turn ")}
+              {componentName(axis, support.axes)}
             </label>
           ))}
         </div>
+      )}
+      {support.kind === "components" && (
+        <SupportAxes study={info.id} support={support} path={`${path}/axes`} onEdit={onEdit} />
       )}
       <ActsOn study={study} item={support} path={path} onEdit={onEdit} title="Held" />
       <InSteps

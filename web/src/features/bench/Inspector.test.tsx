@@ -48,6 +48,11 @@ const ENTRIES: [Selected, string, string, string, unknown][] = [
   [{ kind: "bolt", id: "anchor" }, "Stiffness E·A/L", "900 kN/mm", "/bolts/1/line/stiffness", "900 kN/mm"],
   [{ kind: "bolt", id: "anchor" }, "out of the ground, x", "1", "/bolts/1/line/direction", [1, 0, 1]],
   [{ kind: "support", id: "base" }, "Name", "Foot", "/supports/0/name", "Foot"],
+  [{ kind: "support", id: "guide" }, "x points to z", "1", "/supports/1/axes/x", [0, 1, 1]],
+  [{ kind: "support", id: "sleeve" }, "through x", "9 mm", "/supports/2/axes/centre", ["9 mm", "2 mm", "3 mm"]],
+  [{ kind: "support", id: "sleeve" }, "along y", "1", "/supports/2/axes/line", [0, 1, 1]],
+  [{ kind: "spring", id: "soft" }, "x points to y", "1", "/springs/0/axes/x", [0, 1, 1]],
+  [{ kind: "spring", id: "soft" }, "y towards z", "1", "/springs/0/axes/y", [0, 1, 1]],
   [{ kind: "load", id: "pull" }, "Name", "Rope", "/loads/0/name", "Rope"],
   [{ kind: "load", id: "spin" }, "through y", "5 mm", "/loads/3/centre", ["0 mm", "5 mm", "0 mm"]],
   [{ kind: "load", id: "spin" }, "through Settle", "", "/loads/3/courses", {}],
@@ -144,6 +149,9 @@ const CHOICES: [Selected, string, string, unknown][] = [
   [{ kind: "link", id: "hinge" }, "fixed", "/links/0/kind", "fixed"],
   [{ kind: "link", id: "hinge" }, "slider", "/links/0/kind", "slider"],
   [{ kind: "link", id: "hinge" }, "x", "/links/0/axis", "x"],
+  [{ kind: "support", id: "guide" }, "the machine's", "/supports/1/axes", null],
+  [{ kind: "support", id: "sleeve" }, "turned", "/supports/2/axes/kind", "turned"],
+  [{ kind: "spring", id: "soft" }, "the machine's", "/springs/0/axes", null],
 ];
 
 test.each(bySelection(CHOICES))("%o: each of its choices sets its field", async (selected, rows) => {
@@ -214,6 +222,7 @@ const SWITCHES: [Selected, "switch" | "checkbox", string, string, unknown][] = [
   [{ kind: "step", id: "pull" }, "switch", "Inertia", "/steps/1/dynamics", { duration: "0.1 s", damping: 0 }],
   [{ kind: "step", id: "settle" }, "switch", "Inertia", "/steps/2/dynamics", null],
   [{ kind: "wall", id: "pipe" }, "switch", "Parts are inside it", "/walls/1/hollow", true],
+  [{ kind: "load", id: "widen" }, "switch", "On average, nothing is stiffened", "/loads/4/on_average", true],
   [{ kind: "support", id: "base" }, "checkbox", "Holds in Pull up", "/supports/0/released", ["pull"]],
   [{ kind: "pair", id: "seat" }, "checkbox", "Acts in Tighten", "/pairs/0/released", ["tighten", "settle"]],
   [{ kind: "pair", id: "seat" }, "checkbox", "Acts in Settle", "/pairs/0/released", []],
@@ -286,6 +295,7 @@ const NOT_SET: Record<string, string> = {
   "BoltUse.part": "by 'Tighten it' on the part",
   "BoltUse.means": "of halves of bolts: seen in the test below",
   "LoadUse.kind": "by the button that adds it",
+  "AxesUse.y": "by 'Say where y points': seen in the test below",
   "WallUse.kind": "by 'Wall against it' on a face",
   "PairUse.b": "a list of faces like PairUse.a",
   "LeftOut.a": "see FindPairs.test",
@@ -314,6 +324,17 @@ test("every field of the document has a control, which a test above sets", () =>
   const missing = fields.filter((f) => !set.has(f) && !(f in NOT_SET) && !DRAWN.includes(f) && !/\.id$/.test(f));
   expect(missing).toEqual([]);
   expect(Object.keys(NOT_SET).filter((f) => set.has(f))).toEqual([]);
+});
+
+test("turned axes say where y points when asked, across x; an axis of its own lies between the ends of a link", async () => {
+  const { edit } = inspect({ kind: "support", id: "guide" });
+  await press("Say where y points");
+  expect(entryAt(applied(STUDY, edit.mock.calls[0]?.[0] ?? []), "/supports/1/axes/y")).toEqual([1, 0, 0]);
+  cleanup();
+  const link = inspect({ kind: "link", id: "hinge" });
+  await userEvent.click(screen.getByRole("radio", { name: "other" }));
+  const [x, y, z] = entryAt(applied(STUDY, link.edit.mock.calls[0]?.[0] ?? []), "/links/0/axis") as number[];
+  expect(Math.hypot(x ?? 0, y ?? 0, z ?? 0)).toBeCloseTo(1);
 });
 
 test("directions of a support on a handle are six, and the last is not taken away", async () => {

@@ -66,7 +66,7 @@ test("a round face is moved away from its own axis", async () => {
   const { edit } = inspect(hole, { face: round });
   await press("Radial motion");
   await waitFor(() => expect(edit).toHaveBeenCalled());
-  const wanted = { kind: "radial", direction: [0, 0, 1], centre: ["1 mm", "2 mm", "3 mm"], faces: ["lug/hole"] };
+  const wanted = { kind: "radial", direction: [0, 0.01, -0.99], centre: ["1 mm", "2 mm", "3 mm"], faces: ["lug/hole"] };
   expect(after(edit).loads?.at(-1)).toMatchObject(wanted);
   expect(objections(after(edit))).toEqual([]);
 });

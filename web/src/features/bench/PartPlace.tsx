@@ -82,11 +82,11 @@ export function FaceActions({
   };
   const radially = async () => {
     const found = await look.mutateAsync(own);
-    // About the axis of the study that is next to the face's own.
-    const sizes = found.direction.map(Math.abs);
-    const direction = sizes.map((d) => (found.kind !== "round" ? 0 : d === Math.max(...sizes) ? 1 : 0));
     const centre = found.at.map(millimetres);
-    await load("radial", found.kind === "round" ? { direction, centre } : {});
+    await load(
+      "radial",
+      found.kind === "round" ? { direction: found.direction.map((d) => Number(d.toFixed(9))), centre } : {},
+    );
   };
   const handle = async () => {
     const select = whenDone();

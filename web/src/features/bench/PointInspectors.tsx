@@ -8,11 +8,13 @@ import { Section } from "@/ui/Section";
 import { Select } from "@/ui/Select";
 import { Switch } from "@/ui/Switch";
 import { tell } from "@/ui/notices";
+import { SpringAxes } from "./AxesFields";
 import { type InspectorProps, freeId, put, replace } from "./edits";
 import { FaceList } from "./FaceList";
 import { Head } from "./Head";
 import { ItemChips } from "./ItemChips";
 import { NameField } from "./NameField";
+import { point } from "./signs";
 import { TakeOut } from "./TakeOut";
 import { AXES, Three } from "./Three";
 
@@ -223,6 +225,18 @@ function Ends({
   );
 }
 
+/** The axis of a link that is none of the machine's. */
+const OTHER = "other";
+
+/** From the first end of something to its second: a direction (the ends as they are written), x where there is none. */
+function lineOf(study: StudyDocument, { a, b }: { a: string; b?: string | null }): [number, number, number] {
+  const [from, to] = [a, b].map((id) => point((study.handles ?? []).find((h) => h.id === id)?.at));
+  const [x, y, z] = [0, 1, 2].map((i) => (b && to && from ? (to[i] ?? 0) - (from[i] ?? 0) : 0));
+  const length = Math.hypot(x ?? 0, y ?? 0, z ?? 0);
+  const share = (c: number | undefined) => Number(((c ?? 0) / length).toFixed(9));
+  return length > 0 ? [share(x), share(y), share(z)] : [1, 0, 0];
+}
+
 export function SpringInspector({
   info,
   study,
@@ -251,6 +265,13 @@ export function SpringInspector({
           onEdit={onEdit}
         />
       </Section>
+      <SpringAxes
+        axes={spring.axes}
+        line={lineOf(study, spring)}
+        path={`${path}/axes`}
+        name={spring.name}
+        onEdit={onEdit}
+      />
       <TakeOut study={info.id} kind="spring" item={spring} />
     </>
   );
@@ -275,9 +296,20 @@ export function LinkInspector({ info, study, link, path, onEdit }: InspectorProp
       {link.kind !== "fixed" && (
         <Choice
           label="Axis"
-          value={link.axis}
-          options={AXES.map((a) => ({ value: a, label: a }))}
-          onChange={(axis) => tell(onEdit([put(`${path}/axis`, axis)], `Axis of ${link.name}`))}
+          value={typeof link.axis === "string" ? link.axis : OTHER}
+          options={[...AXES.map((a) => ({ value: a, label: a })), { value: OTHER, label: "other" }]}
+          onChange={(axis) =>
+            tell(onEdit([put(`${path}/axis`, axis === OTHER ? lineOf(study, link) : axis)], `Axis of ${link.name}`))
+          }
+        />
+      )}
+      {link.kind !== "fixed" && typeof link.axis === "object" && (
+        <Three
+          label={(a) => `axis, ${a}`}
+          values={link.axis}
+          path={`${path}/axis`}
+          name={`Axis of ${link.name}`}
+          onEdit={onEdit}
         />
       )}
       <TakeOut study={info.id} kind="link" item={link} />

@@ -1,8 +1,9 @@
-import type { PlacedDimension, StudyDocument } from "@/api/client";
+import type { PlacedDimension, StudyDocument, SupportUse } from "@/api/client";
 import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
 import type { NamedKind } from "@/features/items";
 import type { Sign, Vec } from "@/scene/drawSigns";
 
+import { componentName } from "./axes";
 import { spread } from "./benchLook";
 
 /** Length of an arrow as a share of the size of all parts, and how many stand on a face. */
@@ -93,7 +94,8 @@ export function signsOf(study: StudyDocument, block: SceneBlock, asleep: Record<
     const at = place(support.handle);
     const places: Spot[] = at ? [{ at, normal: [0, 0, 0] }] : spots(support.faces);
     const components = support.components ?? [];
-    const value = support.kind === "fixed" ? "held" : support.kind === "symmetry" ? "symmetry" : components.join(", ");
+    const named = components.map((c) => componentName(c, support.axes)).join(", ");
+    const value = support.kind === "fixed" ? "held" : support.kind === "symmetry" ? "symmetry" : named;
     if (support.kind === "symmetry")
       return sign("support", support, "hold", value, places.flatMap(({ at: p, normal }) => [
         stop(p, normal, size * 0.3), bar(plus(p, normal, size * 0.2), normal, size * 0.3),
@@ -107,7 +109,7 @@ export function signsOf(study: StudyDocument, block: SceneBlock, asleep: Record<
       places.flatMap(({ at: p, normal }) => [
         ...(support.kind === "fixed" && !at ? [ground(p, normal, size * 0.3)] : []),
         ...(support.kind === "fixed" && !at ? [] : held).map((c) => {
-          const axis = AXES[c.at(-1) as "x" | "y" | "z"];
+          const axis = axesAt(p, support.kind === "components" ? support.axes : null)[c.at(-1) as "x" | "y" | "z"];
           if (c.startsWith("turn-")) return { lines: [arc(p, axis, size * 0.3)], heads: [] };
           return stop(p, dot(normal, axis) < 0 ? times(axis, -1) : axis, size * 0.4);
         }),
@@ -148,8 +150,10 @@ export function signsOf(study: StudyDocument, block: SceneBlock, asleep: Record<
   const links = (study.links ?? []).flatMap((link) => {
     const [a, b] = [place(link.a), place(link.b)];
     if (!a || !b) return [];
-    const axis = AXES[link.axis ?? "z"];
-    return sign("link", link, "hold", link.kind === "fixed" ? "fixed" : `${link.kind} ${link.axis}`, [
+    const own = link.axis ?? "z";
+    const axis = typeof own === "string" ? AXES[own] : unit(own);
+    const about = typeof own === "string" ? ` ${own}` : "";
+    return sign("link", link, "hold", link.kind === "fixed" ? "fixed" : `${link.kind}${about}`, [
       { lines: [[a, b]], heads: [] },
       ...(link.kind === "hinge" ? [{ lines: [arc(a, axis, size * 0.22, 1)], heads: [] }] : []),
       ...(link.kind === "slider" ? [bar(a, cross(axis), size * 0.3), bar(b, cross(axis), size * 0.3)] : []),
@@ -182,6 +186,20 @@ export function signsOf(study: StudyDocument, block: SceneBlock, asleep: Record<
   });
 
   return [...supports, ...bolts, ...springs, ...links, ...spokes, ...walls, ...loads];
+}
+
+/** What x, y and z of a support are at a place. */
+function axesAt(at: Vec, axes: SupportUse["axes"]): Record<"x" | "y" | "z", Vec> {
+  if (!axes) return AXES;
+  if (axes.kind === "round") {
+    const z = unit(axes.line ?? AXES.z);
+    const arm = minus(at, point(axes.centre));
+    const x = unit(plus(arm, z, -dot(arm, z)));
+    return { x, y: product(z, x), z };
+  }
+  const x = unit(axes.x ?? AXES.x);
+  const z = axes.y ? unit(product(x, unit(axes.y))) : cross(x);
+  return { x, y: product(z, x), z };
 }
 
 const AXES: Record<"x" | "y" | "z", Vec> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
@@ -218,7 +236,8 @@ function millimetres(text: string): number {
   const written = text.replace(/[\s\d.+-]/g, "").replace(/^e/i, "");
   return Number.parseFloat(text) * ({ mm: 1, cm: 10, m: 1000, um: 1e-3, in: 25.4 }[written] ?? 1);
 }
-const point = (at: readonly string[] | undefined): Vec => {
+/** A written place in mm. */
+export const point = (at: readonly string[] | undefined): Vec => {
   const [x = 0, y = 0, z = 0] = (at ?? []).map(millimetres);
   return [x, y, z];
 };

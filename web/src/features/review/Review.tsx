@@ -387,6 +387,7 @@ export function Review({ info }: { info: StudyInfo }) {
           <Stage
             block={view?.block}
             look={view?.look ?? NOTHING}
+            isStale={view?.isStale ?? false}
             cut={cut.plane?.cut}
             hasLegend
             movesLabels

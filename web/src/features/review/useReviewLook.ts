@@ -79,7 +79,7 @@ export function useReviewLook({
     [section, isSolid],
   );
 
-  return useMemo(() => {
+  const view = useMemo(() => {
     const block = scene.data;
     if (!block || !motion.data || !study) return undefined;
     const looksOf = (chosen: boolean[]): BodyLook[] =>
@@ -173,6 +173,9 @@ export function useReviewLook({
     isSolid,
     solid,
   ]);
+  // Values of what was shown before are still there for a moment.
+  const isStale = [motion, partValues, pairValues, pairMotion].some((asked) => asked.isPlaceholderData);
+  return useMemo(() => view && { ...view, isStale }, [view, isStale]);
 }
 
 /** Limits of the data, or those set by hand; of what is nothing but rounding, those of rounding. */
