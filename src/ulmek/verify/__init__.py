@@ -7,7 +7,7 @@ from ulmek.verify.bolt_joint import bolt_joint, half_whole, sleeves
 from ulmek.verify.case import Case, CaseResult, Check, run_case
 from ulmek.verify.coulomb import coulomb
 from ulmek.verify.crossing_beams import crossing_beams
-from ulmek.verify.gears import gear_pair, rack
+from ulmek.verify.gears import gear_pair, gears_in_mesh, gears_turned, rack
 from ulmek.verify.hertz_crossed import hertz_crossed
 from ulmek.verify.hertz_line import hertz_line
 from ulmek.verify.hertz_point import hertz_point
@@ -62,6 +62,8 @@ CASES: dict[str, Case] = {
     "widen": widen,
     "rack": rack,
     "gear-pair": gear_pair,
+    "gears-in-mesh": gears_in_mesh,
+    "gears-turned": gears_turned,
     "crossing-beams": crossing_beams,
     "ring-down": ring_down,
     "units": units,

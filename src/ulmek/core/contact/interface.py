@@ -98,7 +98,7 @@ def build_interface(
     merge, kept = _merge_tiny(area, active, np.unique(corners) if every_node else active, corners, facet)
     integrated = merge @ integrated
     area, gap = merge @ area, merge @ gap
-    frame = _frames(nodes, quads_a, kept, model)
+    frame = _frames(nodes, quads_a, kept, model, model.arcs_of(pair.side_a) if true_radii else None)
     scalar = sp.diags(1 / np.where(area > 0, area, 1.0)) @ integrated
     edge = np.sqrt(facet.mean()) if not is_edges(quads_a) else _edge_length(nodes, quads_a)
     drawn = gap / np.where(area > 0, area, 1.0)
@@ -298,14 +298,15 @@ def _edge_length(nodes: Array, edges: NDArray[np.int64]) -> float:
     return float(np.linalg.norm(nodes[edges[:, 1]] - nodes[edges[:, 0]], axis=1).mean())
 
 
-def _frames(nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], model: Model) -> Array:
+def _frames(nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], model: Model, arcs: Array | None) -> Array:
     """Local axes (n, 3, 3) of contact nodes; tangents follow the coordinate axes on flat faces, and on any what holds
     the node askew to these: a node that is held one way slides along the other alone."""
     across = model.across_symmetry
     vector = np.zeros((len(nodes), 3))
     normals = facet_normals(nodes, quads)
     for k in range(corner_count(quads)):
-        np.add.at(vector, quads[:, k], normals)
+        own = normals if arcs is None else _true_normals(nodes[quads[:, k]], normals, arcs)
+        np.add.at(vector, quads[:, k], own)
     for node in np.intersect1d(kept, list(across)).tolist():
         mirrored = vector[node] - across[node].T @ (across[node] @ vector[node])
         # A face that lies in the plane of symmetry itself keeps its normal.
@@ -319,6 +320,18 @@ def _frames(nodes: Array, quads: NDArray[np.int64], kept: NDArray[np.int64], mod
             frame[at, 0] = along / np.linalg.norm(along)
             frame[at, 1] = np.cross(normal[at], frame[at, 0])
     return frame
+
+
+def _true_normals(corner: Array, normals: Array, arcs: Array) -> Array:
+    """Normals (n, 3) of facets at one corner (n, 3) of each: those of the curve that a facet of a round face stands for
+    (see `face_arcs`)."""
+    away = corner - arcs[:, :3]
+    away = away - np.einsum("ni,ni->n", away, arcs[:, 3:6])[:, None] * arcs[:, 3:6]
+    length = np.linalg.norm(away, axis=1)
+    is_round = (arcs[:, 6] != 0) & (length > 0)
+    out = normals.copy()
+    out[is_round] = (np.sign(arcs[:, 6]) / np.maximum(length, 1e-300))[is_round, None] * away[is_round]
+    return out
 
 
 def _frames_along(normal: Array, *, in_plane: bool) -> Array:

@@ -11,6 +11,7 @@ from ulmek.core.geometry.bent import BentSolid
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.outline import Partition, Region
 from ulmek.core.geometry.recipes.recipe import Solid
+from ulmek.core.mesh.runs import smooth_runs
 
 # Neighbouring elements then differ by at most about a third (measured on plates with holes).
 GROWTH = 0.12
@@ -74,12 +75,15 @@ def size_field(
     face_sizes: dict[str, float],
     spots: NDArray[np.float64] = NO_SPOTS[:, :3],
 ) -> SizeField:
-    """Sources on arcs (``per_turn`` elements a turn), on segments named in ``face_sizes`` (mm), where boundaries come
-    close, and at ``spots`` (k, 3): x, y and size."""
+    """Sources on arcs (``per_turn`` elements a turn), on smooth runs of arcs, on segments named in ``face_sizes`` (mm),
+    where boundaries come close, and at ``spots`` (k, 3): x, y and size."""
     near, across = narrow_places(partition, largest)
     places, sizes = [spots[:, :2], near], [spots[:, 2], across]
-    for segment in partition.segments:
-        wanted = face_sizes.get(segment.name, np.inf)
+    # What takes several arcs to follow takes an element for each.
+    runs = [(run, sum(partition.segments[i].length for i in run) / len(run)) for run in smooth_runs(partition)]
+    followed = {i: size for run, size in runs if len(run) > 1 for i in run}
+    for number, segment in enumerate(partition.segments):
+        wanted = min(face_sizes.get(segment.name, np.inf), followed.get(number, np.inf))
         if segment.centre is not None:
             wanted = min(wanted, 2 * np.pi * segment.radius / per_turn)
         if wanted < largest:

@@ -29,8 +29,11 @@ from ulmek.study.meshing_gears import Placed, in_mesh, teeth_of
 from ulmek.study.units import value_of
 
 Array = NDArray[np.float64]
-# Flanks meet where they come closer than this (modules) in one of so many places of the turn; elements along a flank.
-CLOSE, PLACES, ALONG_FLANK = 0.04, 9, 6.0
+# Flanks meet where they come closer than this (modules) in one of so many places of the turn.
+CLOSE, PLACES = 0.04, 9
+# Elements of flanks to the module, in sections and in solids: of a section, moments are passed on to 0.3 % then
+# (case `gears-in-mesh`).
+TO_THE_MODULE = {True: 20.0, False: 5.0}
 COMPONENTS: tuple[Component, ...] = ("x", "y", "z", "turn-x", "turn-y", "turn-z")
 
 
@@ -66,10 +69,13 @@ def make_geared(make: Maker, ask: Geared) -> None:
     names = [shapes.part(b).name for b in mesh.bodies]
     law = Law(mu=ask.mu) if ask.mu else Law(may_slide="freely")
     search = f"{max(0.25 * mesh.teeth[1].module, 4 * value_of(ask.backlash, 'length')):.3g} mm"
+    if mesh.teeth[1].teeth < mesh.teeth[0].teeth:
+        # Side A bends less: its normals change less from node to node.
+        own, other = other, own
     make.add(
         "pairs",
         "flanks",
-        # Flanks are arcs through points of the involute: what they overlap by is no interference.
+        # Flanks are arcs along the involute: what they overlap by is no interference.
         PairUse(
             id="p",
             name=f"Flanks {names[1]} – {names[0]}"[:80],
@@ -80,7 +86,7 @@ def make_geared(make: Maker, ask: Geared) -> None:
             fit="overlap-removed",
         ),
     )
-    size = mesh.teeth[1].module * 2.25 / ALONG_FLANK
+    size = mesh.teeth[1].module / TO_THE_MODULE[make.study.space != "solid"]
     for reference in (*own, *other):
         make.made.sizes[reference] = size
     _drive(make, ask, shapes, mesh)
