@@ -12,7 +12,7 @@ from ulmek.study.checks import HandCheck, hand_checks
 from ulmek.study.items import read_study
 from ulmek.study.meshing_gears import teeth_of
 from ulmek.study.translate import translate
-from ulmek.verify.case import base_document, hold, load, part, step
+from ulmek.verify.case import base_document, hold, load, part, step, symmetry
 from ulmek.verify.hertz_line import Line, line_document
 from ulmek.verify.hertz_point import Point, quarter_document
 from ulmek.verify.press_fit import INNER, JOINT, LENGTH, MU, OUTER, OVERLAP, YOUNG, fit_document
@@ -114,3 +114,32 @@ def test_roots_of_teeth_are_reckoned_for_the_force_that_their_flanks_carry() -> 
         limit, computed = found[f"What {name} bears"]
         assert computed == hand
         assert limit > 0
+
+
+@pytest.mark.parametrize(
+    ("recipe", "inner", "space"), [("washer", 20.0, "plane-stress"), ("disc", 0.0, "solid"), ("washer", 30.0, "solid")]
+)
+def test_rings_and_discs_that_spin_are_reckoned(recipe: str, inner: float, space: str) -> None:
+    study = base_document("spin", "Spin")
+    study["materials"][0]["density"] = "7850 kg/m^3"
+    study["space"], study["thickness"] = space, "4 mm"
+    size = {"outer_diameter": 160, "inner_diameter": 2 * inner} if inner else {"diameter": 160}
+    mesh = {"size": "4 mm", "layers": 2, "faces": {"bore": "1 mm"} if inner else {}}
+    study["parts"] = [part("wheel", recipe, {**size, "thickness": 4, "sector": 90}, mesh)]
+    study["supports"] = [
+        symmetry(name, f"wheel/{name}") for name in (("start", "end") if inner else ("flat", "middle"))
+    ]
+    if space == "solid":
+        study["supports"].append(hold("still", ["z"], "wheel/bottom"))
+    study["loads"] = [load("turn", "spin", {"turn": "800 rad/s"}, direction=[0, 0, 2])]
+    study["steps"] = [step("turn")]
+    (check,) = _checked(study)
+    assert (check.kind, check.id) == ("part", "wheel")
+    (hand, computed), *_ = _values(check).values()
+    whole = 3.3 / 4 * 7.85e-9 * 800**2 * (80**2 + 0.7 / 3.3 * inner**2)
+    assert hand == pytest.approx(whole if inner else whole / 2)
+    assert computed == pytest.approx(hand, rel=0.02)
+    assert check.holds
+    # About another axis than its own it is no such ring.
+    study["loads"][0]["centre"] = ["3 mm", "0 mm", "0 mm"]
+    assert _checked(study) == []

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from ulmek.core.handcalc.hertz import contact_modulus, crossed_contact, line_contact, point_contact
+from ulmek.core.handcalc.hertz import contact_modulus, ellipse_contact, line_contact, point_contact
 from ulmek.core.mesh.fitted import face_shape
 from ulmek.core.model import Face
 from ulmek.study.items import read_study
@@ -66,8 +66,21 @@ def test_parallel_pins_press_in_a_line_crossed_ones_on_an_ellipse() -> None:
     assert line.half_width == pytest.approx(line_contact(FORCE / 40, radius, MODULUS).half_width, rel=1e-3)
     assert np.isinf(line.short)
     crossed = _of(one, across, side, _face(across, "round"))
-    ideal = crossed_contact(FORCE, 10.0, 6.0, MODULUS)
+    ideal = ellipse_contact(FORCE, 10.0, 6.0, MODULUS)
     assert (crossed.half_width, crossed.short) == pytest.approx((ideal.half_width, ideal.short), rel=1e-3)
+    # At 45° the relative curvatures are those of the sum of both tensors.
+    askew = _of(one, _pin("askew", 12, turn="x 45"), side, "rim")
+    tensor = np.diag([1 / 10, 0.0]) + np.array([[1, 1], [1, 1]]) / 2 / 6
+    ideal = ellipse_contact(FORCE, *(1 / np.linalg.eigvalsh(tensor)), MODULUS)
+    assert (askew.half_width, askew.short) == pytest.approx((ideal.half_width, ideal.short), rel=1e-3)
+
+
+def test_a_ball_in_a_hollow_cylinder_presses_on_an_ellipse() -> None:
+    hub = part("hub", "washer", {"inner_diameter": 30, "outer_diameter": 60, "thickness": 40}, {"size": "5 mm"})
+    ball = part("ball", "ball", {"diameter": 20}, {"size": "2 mm"})
+    found = _of(ball, hub, _face(ball, "ball"), "bore")
+    ideal = ellipse_contact(FORCE, 30.0, 10.0, MODULUS)
+    assert (found.half_width, found.short) == pytest.approx((ideal.half_width, ideal.short), rel=1e-3)
 
 
 def test_flat_faces_and_pins_in_their_holes_are_no_such_contact() -> None:

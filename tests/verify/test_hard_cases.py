@@ -1,4 +1,4 @@
-"""Ten cases that are hard to converge: each settles without tuning, and its answer is checked against statics."""
+"""Cases that are hard to converge: each settles without tuning, and its answer is checked against statics."""
 
 from pathlib import Path
 from typing import Any
@@ -8,7 +8,7 @@ import pytest
 
 from ulmek.runs.solve import Outcome, solve_study
 from ulmek.study.items import read_study
-from ulmek.verify.case import Solved, base_document, hold, load, part, spot, step
+from ulmek.verify.case import Solved, base_document, block_part, hold, load, part, spot, step
 
 
 def _solve(document: dict[str, Any], folder: Path) -> Outcome:
@@ -248,3 +248,47 @@ def test_a_leaf_is_pressed_down_and_comes_back_to_nothing(tmp_path: Path, large:
     assert sum(s.cutbacks for s in outcome.steps) == 0
     last = outcome.summaries[-1]
     assert max(p.max_displacement for p in last.parts.values()) < 1e-12
+
+
+def _leaf(way: str, *, large: bool, thick: float, length: float) -> dict[str, Any]:
+    """A leaf of mild steel that is bent until it yields, and brought back, or let go."""
+    study = base_document("leaf", "Leaf")
+    rows = [{"strain": 0, "stress": "355 MPa"}, {"strain": 0.05, "stress": "450 MPa"}]
+    study["materials"][0] |= {"hardening": {"table": rows}, "yield_stress": None}
+    study["parts"] = [block_part("leaf", (length, 6, thick), 2, layers=1 if thick < 1 else 2)]
+    study["supports"] = [hold("clamp", ["x", "y", "z"], "leaf/left")]
+    values = {"push": "3 mm", **({"after": "0 mm"} if way == "back" else {})}
+    released = ["after"] if way == "let go" else []
+    study["loads"] = [load("push", "displacement", values, "leaf/right", direction=[0, 0, -1], released=released)]
+    study["steps"] = [step(name, 0.1, large_motion=large) for name in ("push", "after")]
+    return study
+
+
+@pytest.mark.parametrize(
+    ("way", "large", "thick", "length"),
+    [
+        ("back", True, 2.0, 20.0),
+        ("let go", False, 1.0, 40.0),
+        ("let go", True, 1.0, 20.0),
+        # Let go at once it is thrown too far to be followed: it is let go bit by bit.
+        ("let go", True, 0.5, 30.0),
+    ],
+)
+def test_a_leaf_that_has_yielded_is_brought_back_and_let_go(
+    way: str, large: bool, thick: float, length: float, tmp_path: Path
+) -> None:
+    study = _leaf(way, large=large, thick=thick, length=length)
+    solved = Solved(read_study(study), _solve(study, tmp_path), tmp_path)
+    bent, after = (solved.fields("leaf", solved.end_of(n)) for n in range(2))
+    tip = bent["points"][:, 0] > length / 2 - 1e-6
+    lies = -float(after["displacement"][tip, 2].mean())
+    summary = solved.last
+    if way == "back":
+        assert abs(lies) < 1e-9
+        assert summary.carrier("push").force[2] > 0
+        return
+    # It springs back by what is elastic, and no more yields on the way.
+    assert 0.02 < lies < 2.5
+    assert np.abs(summary.carrier("clamp").force).max() < 1e-6 * summary.balance.scale + 1e-3
+    assert after["plastic_strain"].max() == pytest.approx(bent["plastic_strain"].max(), rel=0.02)
+    assert solved.outcome.steps[1].let_go_slowly == (thick < 1)

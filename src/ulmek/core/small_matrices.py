@@ -3,7 +3,8 @@
 from numba import njit
 
 
-@njit(cache=True)
+# A singular matrix has a determinant of 0, and an inverse that is none.
+@njit(cache=True, error_model="numpy")
 def inverse_of(a, out):  # type: ignore[no-untyped-def] # pragma: no cover
     """Inverse of a 2×2 or 3×3 matrix into ``out``; gives the determinant."""
     if len(a) == 2:
@@ -25,7 +26,7 @@ def inverse_of(a, out):  # type: ignore[no-untyped-def] # pragma: no cover
     return det
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def eliminate(a, b):  # type: ignore[no-untyped-def] # pragma: no cover
     """Solve ``a x = b`` for all columns of b in place, by Gauss with row pivots; False when a is singular."""
     n = len(a)

@@ -24,6 +24,7 @@ from ulmek.study.items import (
     read_study,
 )
 from ulmek.study.items.drawn import BarCut
+from ulmek.study.items.item import free_id
 from ulmek.study.items.references import references
 from ulmek.study.matching import do_match, matched
 from ulmek.study.meshes import part_mesh
@@ -297,20 +298,14 @@ def _ties(
 
 def _held(study: StudyDocument, faces: list[str], cutting: Cutting) -> StudyDocument:
     """The study with the cut faces held as a plane of symmetry."""
-    normal = np.array(cutting.normal)
-    if cutting.axes == "study" and np.count_nonzero(np.abs(normal) > 1e-9 * np.abs(normal).max()) > 1:
-        raise InputError(
-            "symmetry is held across a coordinate axis of the study only.", where="normal",
-            hint="Leave the cut free, or turn the parts so that the plane lies across an axis.",
-        )  # fmt: skip
     if not faces:
         return study
+    normal = np.array(cutting.normal)
+    is_straight = np.count_nonzero(np.abs(normal) > 1e-9 * np.abs(normal).max()) == 1
     axis = "xyz"[int(np.abs(normal).argmax())]
-    taken = {s.id for s in study.supports}
-    free = next(
-        n for k in itertools.count(1) if (n := f"symmetry-{axis}" if k == 1 else f"symmetry-{axis}-{k}") not in taken
-    )
-    where = f"Symmetry, {axis} = {cutting.at}" if cutting.axes == "study" else "Symmetry of the cut"
+    free = free_id(f"symmetry-{axis}" if is_straight else "symmetry", [s.id for s in study.supports])
+    is_told = is_straight and cutting.axes == "study"
+    where = f"Symmetry, {axis} = {cutting.at}" if is_told else "Symmetry of the cut"
     support = {"id": free, "name": where[:80], "kind": "symmetry", "faces": faces}
     before = study.model_dump(mode="json")
     return read_study({**before, "supports": [*before["supports"], support]})

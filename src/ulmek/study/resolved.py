@@ -4,7 +4,14 @@ import numpy as np
 
 from ulmek.core.contact.interface import PairInterface
 from ulmek.core.errors import InputError
-from ulmek.core.handcalc.hertz import Hertz, contact_modulus, crossed_contact, line_contact, point_contact
+from ulmek.core.handcalc.hertz import (
+    Hertz,
+    contact_modulus,
+    ellipse_contact,
+    line_contact,
+    point_contact,
+    relative_radii,
+)
 from ulmek.core.mesh.facets import corners_of
 from ulmek.core.mesh.fitted import FaceShape, face_shape
 from ulmek.core.model import Body, Face, Model
@@ -48,8 +55,8 @@ def unresolved(study: StudyDocument, model: Model, interfaces: list[PairInterfac
 
 
 def hertz_of(model: Model, a: tuple[Face, ...], b: tuple[Face, ...], force: float) -> Hertz | None:
-    """The contact of two sides under a ``force`` (N) by Hertz; None where they are not lines, points or crossed
-    cylinders that touch so."""
+    """The contact of two sides under a ``force`` (N) by Hertz; None where they are neither flat, round nor balls, or do
+    not touch along a line, at a point or in a small ellipse."""
     bodies = [model.bodies[model.body_index(side[0].body)] for side in (a, b)]
     if model.space == "axisymmetric" or {body.name for body in bodies} & model.beam_bodies:
         return None
@@ -57,15 +64,22 @@ def hertz_of(model: Model, a: tuple[Face, ...], b: tuple[Face, ...], force: floa
     one, two = shapes
     if one is None or two is None or one.kind == two.kind == "flat":
         return None
-    curve = sum((-1.0 if s.is_hollow else 1.0) / s.radius for s in (one, two) if s.kind != "flat")
+    curves = [0.0 if s.kind == "flat" else (-1.0 if s.is_hollow else 1.0) / s.radius for s in (one, two)]
+    curve = sum(curves)
     modulus = contact_modulus(*(v for body in bodies for v in (body.material.young, body.material.poisson)))
     if curve <= 0:
         return None
     kinds = {one.kind, two.kind}
     if kinds <= {"ball", "flat"} or kinds == {"ball"}:
         hertz = point_contact(force, 1 / curve, modulus)
-    elif kinds == {"round"} and abs(one.direction @ two.direction) < CROSSED and not (one.is_hollow or two.is_hollow):
-        hertz = crossed_contact(force, one.radius, two.radius, modulus)
+    elif kinds == {"ball", "round"} or (kinds == {"round"} and not _is_line(one, two)):
+        # A ball bends all ways alike, a cylinder across its axis alone.
+        first, second = ((c, c if s.kind == "ball" else 0.0) for s, c in zip((one, two), curves, strict=True))
+        angle = float(np.arccos(np.clip(abs(one.direction @ two.direction), 0, 1))) if kinds == {"round"} else 0.0
+        radii = relative_radii(first, second, angle)
+        if radii is None:
+            return None
+        hertz = ellipse_contact(force, *radii, modulus)
     elif kinds <= {"round", "flat"} and _is_line(one, two):
         axis = one.direction if one.kind == "round" else two.direction
         along = [_corners(body, side[0].name) @ axis for body, side in zip(bodies, (a, b), strict=True)]

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from ulmek.core.geometry.involute import Gearing
-from ulmek.core.geometry.tooth_root import tooth_root
+from ulmek.core.geometry.tooth_root import rack_root, tooth_root
 from ulmek.core.handcalc.teeth import tooth_beam_stress, tooth_fillet_factor
 
 
@@ -31,3 +31,10 @@ def test_its_stress_is_that_of_the_cantilever_with_its_fillet_at_any_size() -> N
     assert root.stress(force, width) == pytest.approx(factor * (beam - pressed))
     larger = tooth_root(Gearing(24, 8.0, np.deg2rad(20)))
     assert larger.stress(force, width) == pytest.approx(root.stress(force, width) / 2, rel=1e-9)
+
+
+def test_a_rack_is_a_gear_of_ever_so_many_teeth() -> None:
+    alpha = float(np.deg2rad(20))
+    rack, gear = rack_root(3.0, alpha, 0.38, 0.0), tooth_root(Gearing(4000, 3.0, alpha, fillet=0.38))
+    assert rack.stress(100.0, 10.0) == pytest.approx(gear.stress(100.0, 10.0), rel=5e-3)
+    assert rack_root(3.0, alpha, 0.38, 0.3).stress(100.0, 10.0) > 1.05 * rack.stress(100.0, 10.0)

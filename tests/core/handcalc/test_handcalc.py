@@ -5,7 +5,7 @@ import pytest
 
 from ulmek.core.handcalc.belts import belt_ratio
 from ulmek.core.handcalc.bolted_joint import joint_forces, load_factor, preload_of_torque
-from ulmek.core.handcalc.hertz import contact_modulus, crossed_contact, line_contact, point_contact
+from ulmek.core.handcalc.hertz import contact_modulus, ellipse_contact, line_contact, point_contact
 from ulmek.core.handcalc.rings import press_fit_grip, press_fit_pressure, ring_hoop_stress, spinning_ring_stress
 from ulmek.core.handcalc.teeth import tooth_beam_stress, tooth_fillet_factor, tooth_root_stress
 
@@ -20,10 +20,14 @@ def test_hertz_pressures_carry_their_force() -> None:
 
 
 def test_equal_crossed_cylinders_touch_as_a_ball_and_unlike_ones_in_an_ellipse() -> None:
-    ball, crossed = point_contact(800.0, 10.0, STEEL), crossed_contact(800.0, 10.0, 10.0, STEEL)
+    ball, crossed = point_contact(800.0, 10.0, STEEL), ellipse_contact(800.0, 10.0, 10.0, STEEL)
     assert crossed.half_width == pytest.approx(ball.half_width, rel=1e-6)
     assert crossed.approach == pytest.approx(ball.approach, rel=1e-6)
-    long = crossed_contact(800.0, 30.0, 10.0, STEEL)
+    # The axis ratio goes with the radii about as Brewe and Hamrock (1977) fitted it.
+    for ratio in (1.5, 3.0, 10.0):
+        found = ellipse_contact(800.0, 10.0, 10.0 * ratio, STEEL)
+        assert found.half_width / found.short == pytest.approx(1.0339 * ratio**0.636, rel=0.03)
+    long = ellipse_contact(800.0, 30.0, 10.0, STEEL)
     assert long.short < long.half_width
     assert 2 / 3 * np.pi * long.half_width * long.short * long.peak == pytest.approx(800.0)
     # Mildly elliptical: b/a = (R_short/R_long)^(2/3) nearly (Johnson 1985, eq. 4.28).

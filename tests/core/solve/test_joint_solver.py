@@ -164,9 +164,6 @@ def test_contradictory_displacement_is_refused_with_its_place() -> None:
     with pytest.raises(InputError, match="held or led") as caught:
         condense(_model(loads=(*_model().loads, on_floor)))
     assert caught.value.where == "loads/fight"
-    askew = Load("askew", "displacement", (Face("top", "top"),), (1, 0, 1))
-    with pytest.raises(InputError, match="coordinate axis"):
-        condense(_model(loads=(askew,)))
 
 
 def test_steps_end_exactly_hold_and_take_off() -> None:

@@ -3,7 +3,9 @@
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
+from scipy.spatial.transform import Rotation
 
 from tests.study.joints.making import edited, figure, joined, part, study_of
 from ulmek.runs.solve import report_of, solve_study
@@ -183,3 +185,21 @@ def test_every_kind_of_joint_has_its_case() -> None:
 def test_the_closed_form_of_a_joint_is_within_a_tenth_of_the_result(kind: str, tmp_path: Path) -> None:
     computed, reference = CASES[kind](tmp_path)
     assert computed == pytest.approx(reference, rel=0.1)
+
+
+def test_a_hinge_about_an_axis_of_no_coordinate_carries_no_moment_about_it(tmp_path: Path) -> None:
+    lug = part("lug", "lug")
+    lug["placements"][0]["turn"] = {"axis": [1, 2, 0], "angle": "40 deg"}
+    turn = Rotation.from_rotvec(np.deg2rad(40) * np.array([1, 2, 0]) / np.sqrt(5)).as_matrix()
+    axis, aside = turn @ [0, 0, 1], turn @ [0, 1, 0]
+    study = joined(study_of(lug), "lug/hole", kind="hinged", ends="rigid")
+    nose = {"id": "held", "name": "Held", "faces": ["lug/nose"], "kind": "components", "components": ["x"],
+            "axes": {"x": aside.tolist()}}  # fmt: skip
+    push = _load("force", "service", "1 kN", aside.tolist(), faces=["lug/root"])
+    report = _solved(edited(study, [{"op": "add", "path": "/supports/-", "value": nose}, push]), tmp_path)
+    hinge = next(s for s in report["supports"] if s["name"] != "held")
+    (handle,) = study.handles
+    at = [float(c.split()[0]) for c in handle.at]
+    about = np.array(hinge["moment"]) - np.cross(at, hinge["force"])
+    assert abs(about @ axis) < 1e-6 * np.abs(hinge["force"]).max() * 60
+    assert np.linalg.norm(hinge["force"]) > 100

@@ -15,7 +15,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ulmek.core.element.family import Family
-from ulmek.core.material.law import ELASTIC, INTERNAL, RUBBER, Law, stress_at
+from ulmek.core.material.law import ELASTIC, INTERNAL, RUBBER, Law, LawNumbers, stress_at
 from ulmek.core.shared_out import share_out
 from ulmek.core.small_matrices import eliminate, inverse_of, product
 
@@ -23,7 +23,7 @@ Array = NDArray[np.float64]
 Space = Literal["solid", "plane-strain", "plane-stress", "axisymmetric"]
 SPACES: tuple[Space, ...] = ("solid", "plane-strain", "plane-stress", "axisymmetric")
 _PLANE_STRESS, _AXISYMMETRIC = 2, 3
-# Newton steps for the modes of one yielding element; 3 to 6 are usual.
+# Newton steps for the modes of one yielding element; 3 to 6 are usual. As many again from another beginning.
 MOST_MODE_STEPS = 20
 
 
@@ -128,7 +128,7 @@ def _respond_all(first, last, start, quadrature, law, work, out, bad):  # type: 
         bad[e] = _respond_one(np.int64(e), start, quadrature, law, work, out)
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def fill_shapes(xyz, quadrature, space, thickness, shapes):  # type: ignore[no-untyped-def] # pragma: no cover
     """Gradients of shape functions and modes and the volume of every Gauss point; False when folded."""
     shape, local, local0, rule, mode_local = quadrature
@@ -205,7 +205,7 @@ def _strain(h, large, out):  # type: ignore[no-untyped-def] # pragma: no cover
         out[r] = value / 2 if r < 3 else value
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyped-def] # pragma: no cover
     """The answer of element ``e``; True when it is turned inside out."""
     space, large = work.space, work.large
@@ -248,34 +248,45 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
     tangents = np.empty((n_gauss, 6, 6))
     k_aa, amplitude = np.zeros((nk, nk)), modes.copy()
     residual, strain, d_m = np.zeros(nk), np.empty(6), np.empty((6, nk))
-    for step in range(MOST_MODE_STEPS):
-        size = 0.0
-        residual[:] = 0.0
-        k_aa[:] = 0.0
-        for g in range(n_gauss):
-            for r in range(6):
-                strain[r] = base[g, r]
-                for i in range(nk):
-                    strain[r] += mode_rows[g, r, i] * amplitude[i]
-            stress_at(law, strain, dilatation, internal[g], internal_out[g], stress[g], tangents[g])
-            if nk > 0:
-                for i in range(nk):
-                    for r in range(6):
-                        part = mode_rows[g, r, i] * volume[g] * stress[g, r]
-                        residual[i] += part
-                        size += abs(part)
-                product(tangents[g], mode_rows[g], d_m)
-                for i in range(nk):
-                    for r in range(6):
-                        b = mode_rows[g, r, i] * volume[g]
-                        if b != 0.0:
-                            for j in range(nk):
-                                k_aa[i, j] += b * d_m[r, j]
-        if nk == 0 or (step > 0 and (law.number == ELASTIC or np.abs(residual).sum() <= 1e-12 * size)):
+    elastic, has_settled = LawNumbers(ELASTIC, law.hooke, law.constants, law.table), False
+    for start in range(2):
+        amplitude[:] = modes
+        for step in range(MOST_MODE_STEPS):
+            # Modes of what springs back are far from those before: at the second go they begin as if nothing yielded.
+            is_guess = start == 1 and step == 0
+            size = 0.0
+            residual[:] = 0.0
+            k_aa[:] = 0.0
+            for g in range(n_gauss):
+                for r in range(6):
+                    strain[r] = base[g, r] - (internal[g, r] if is_guess else 0.0)
+                    for i in range(nk):
+                        strain[r] += mode_rows[g, r, i] * amplitude[i]
+                now = elastic if is_guess else law
+                stress_at(now, strain, dilatation, internal[g], internal_out[g], stress[g], tangents[g])
+                if nk > 0:
+                    for i in range(nk):
+                        for r in range(6):
+                            part = mode_rows[g, r, i] * volume[g] * stress[g, r]
+                            residual[i] += part
+                            size += abs(part)
+                    product(tangents[g], mode_rows[g], d_m)
+                    for i in range(nk):
+                        for r in range(6):
+                            b = mode_rows[g, r, i] * volume[g]
+                            if b != 0.0:
+                                for j in range(nk):
+                                    k_aa[i, j] += b * d_m[r, j]
+            if nk == 0 or (step > 0 and (law.number == ELASTIC or np.abs(residual).sum() <= 1e-12 * size)):
+                has_settled = True
+                break
+            if not eliminate(k_aa, residual.reshape(-1, 1)):
+                break
+            amplitude -= residual
+        if has_settled:
             break
-        if not eliminate(k_aa, residual.reshape(-1, 1)):
-            return True
-        amplitude -= residual
+    if not has_settled:
+        return True
     modes_out[:] = amplitude
     for g in range(n_gauss):
         for i in range(nd):
@@ -292,7 +303,7 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
     return False
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def _add_tangent(work, shapes, both_rows, stress, tangents, k_aa, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
     """Add an element's tangent, its modes eliminated; False when their matrix ``k_aa`` is singular."""
     gradient, hoop, volume, _ = shapes
@@ -337,7 +348,7 @@ def _add_tangent(work, shapes, both_rows, stress, tangents, k_aa, tangent):  # t
     return True
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def _add_dilatation(f, det_f, volume, rows, bulk, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
     """``κ/V h hᵀ`` with ``h = ∂v/∂u``: stiffness of the mean dilatation."""
     nd = rows.shape[2]
@@ -355,7 +366,7 @@ def _add_dilatation(f, det_f, volume, rows, bulk, tangent):  # type: ignore[no-u
             tangent[i, j] += bulk / volume.sum() * h[i] * h[j]
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def _push_forward(f, det_f, s):  # type: ignore[no-untyped-def] # pragma: no cover
     """True stress ``F S Fᵀ / det F`` in place of the second Piola–Kirchhoff stress."""
     full = np.empty((3, 3))

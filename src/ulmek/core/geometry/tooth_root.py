@@ -1,11 +1,14 @@
-"""The root of a gear tooth under a force at its tip."""
+"""The root of a tooth of a gear or a rack under a force at its tip."""
 
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ulmek.core.geometry.involute import Gearing
+from ulmek.core.geometry.involute import ADDENDUM, DEDENDUM, Gearing
 from ulmek.core.handcalc.teeth import tooth_fillet_factor
+
+Array = NDArray[np.float64]
 
 # Points along the fillet among which the weakest section is looked for.
 SECTIONS = 200
@@ -42,8 +45,24 @@ def tooth_root(teeth: Gearing) -> ToothRoot:
     tip = float(np.arccos(np.clip(teeth.base_radius / teeth.tip_radius, -1, 1)))
     lean = tip - teeth.half_angle(teeth.tip_radius)
     # The force is tangent to the base circle: where it meets the middle of the tooth its arm begins.
-    arm = teeth.base_radius / np.cos(lean) - x
+    return _weakest(teeth.base_radius / np.cos(lean) - x, y, lean, teeth.fillet * teeth.module, teeth.module)
+
+
+def rack_root(module: float, pressure_angle: float, fillet: float, thinning: float) -> ToothRoot:
+    """The same of a rack's tooth: ``module`` (mm), ``pressure_angle`` (rad), ``fillet`` of the root (modules), and by
+    how much the tooth is thinned at the pitch line (mm)."""
+    tan, rho = float(np.tan(pressure_angle)), fillet * module
+    half, top, root = np.pi * module / 4 - thinning / 2, ADDENDUM * module, -DEDENDUM * module
+    angle = np.linspace(pressure_angle, np.pi / 2, SECTIONS)
+    middle = half - (root + rho) * tan + rho / np.cos(pressure_angle)
+    thick, height = middle - rho * np.cos(angle), root + rho - rho * np.sin(angle)
+    # The force is square to the flank: it meets the middle of the tooth below the tip.
+    return _weakest(top - (half - top * tan) * tan - height, thick, pressure_angle, rho, module)
+
+
+def _weakest(arm: Array, y: Array, lean: float, rho: float, module: float) -> ToothRoot:
+    """Of sections with an ``arm`` above them and a half thickness ``y`` (mm) the one that bends most."""
     weakest = int(np.argmax(arm / y**2))
     thickness, above = 2 * float(y[weakest]), float(arm[weakest])
-    factor = tooth_fillet_factor(thickness, teeth.fillet * teeth.module, above)
-    return ToothRoot(thickness, above, lean, factor, thickness**2 / (6 * above * teeth.module))
+    factor = tooth_fillet_factor(thickness, rho, above)
+    return ToothRoot(thickness, above, lean, factor, thickness**2 / (6 * above * module))

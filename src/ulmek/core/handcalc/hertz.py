@@ -47,11 +47,33 @@ def point_contact(force: float, radius: float, modulus: float) -> Hertz:
     return Hertz(float(a), float(a), float(peak), float(a**2 / radius), float(0.310 * peak), float(0.48 * a))
 
 
-def crossed_contact(force: float, radius_1: float, radius_2: float, modulus: float) -> Hertz:
-    """Cylinders of any radii crossed at a right angle (Johnson 1985, eqs. 4.26–4.29), by complete elliptic integrals.
+# Largest shear stress over the peak, and its depth over b, by the axis ratio b/a, ν = 0.3 (Johnson 1985, table 4.1).
+_RATIOS, _SHEARS, _DEPTHS = (0.0, 0.2, 0.4, 0.6, 0.8, 1.0), (0.300, 0.322, 0.325, 0.323, 0.317, 0.310), (
+    0.785, 0.745, 0.665, 0.590, 0.530, 0.480,
+)  # fmt: skip
 
-    The axis ratio b/a solves ``(E/(b/a)² − K)/(K − E) = R_long/R_short``; largest shear as for a ball,
-    which differs by less than 4 % up to an axis ratio of one half.
+
+def relative_radii(
+    one: tuple[float, float], two: tuple[float, float], angle: float
+) -> tuple[float, float] | None:  # fmt: skip
+    """Principal relative radii of curvature (mm, the smaller first) of two surfaces that touch, each with its principal
+    curvatures (1/mm, hollow ones negative), the first directions of both at ``angle`` (rad); None where they do not
+    part in every direction (Johnson 1985, eqs. 4.4 and 4.5).
+
+    >>> [round(r, 6) for r in relative_radii((0.1, 0.0), (0.05, 0.0), 1.5707963267948966)]
+    [10.0, 20.0]
+    """
+    mean, spread = (sum(one) + sum(two)) / 2, ((one[0] - one[1]) / 2, (two[0] - two[1]) / 2)
+    half = float(np.sqrt(spread[0] ** 2 + spread[1] ** 2 + 2 * spread[0] * spread[1] * np.cos(2 * angle)))
+    least = mean - half
+    return (1 / (mean + half), 1 / least) if least > 1e-12 * abs(mean) else None
+
+
+def ellipse_contact(force: float, radius_1: float, radius_2: float, modulus: float) -> Hertz:
+    """Bodies of any principal relative radii of curvature (see `relative_radii`): of cylinders crossed at a right angle
+    these are their radii (Johnson 1985, eqs. 4.26–4.29), by complete elliptic integrals.
+
+    The axis ratio b/a solves ``(E/(b/a)² − K)/(K − E) = R_long/R_short``.
     """
     long, short = max(radius_1, radius_2), min(radius_1, radius_2)
     low, high = 1e-6, 1.0
@@ -69,4 +91,5 @@ def crossed_contact(force: float, radius_1: float, radius_2: float, modulus: flo
     a, b = c / np.sqrt(k), c * np.sqrt(k)
     peak = 3 * force / (2 * np.pi * a * b)
     approach = 3 * force * big_k / (2 * np.pi * a * modulus)
-    return Hertz(float(a), float(b), float(peak), float(approach), float(0.310 * peak), float(0.48 * b))
+    shear, depth = (float(np.interp(k, _RATIOS, column)) for column in (_SHEARS, _DEPTHS))
+    return Hertz(float(a), float(b), float(peak), float(approach), float(shear * peak), float(depth * b))

@@ -39,8 +39,11 @@ def press_fit_grip(pressure: float, joint: float, length: float, mu: float) -> t
 
 
 def spinning_ring_stress(density: float, speed: float, inner: float, outer: float, poisson: float) -> float:
-    """Hoop stress (MPa) at the bore of a flat ring turning at ``speed`` (rad/s); density in t/mm³.
+    """Hoop stress (MPa) at the bore of a flat ring turning at ``speed`` (rad/s), or in the middle of a full disc;
+    density in t/mm³.
 
-    (3+ν)/4 · ρω² [b² + (1−ν)/(3+ν) a²] (Timoshenko and Goodier 1970, article 32).
+    (3+ν)/4 · ρω² [b² + (1−ν)/(3+ν) a²], half of it without a bore (Timoshenko and Goodier 1970, article 32).
     """
+    if inner == 0:
+        return (3 + poisson) / 8 * density * speed**2 * outer**2
     return (3 + poisson) / 4 * density * speed**2 * (outer**2 + (1 - poisson) / (3 + poisson) * inner**2)

@@ -58,7 +58,7 @@ class Law:
         return self.number == ELASTIC
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def stress_at(law, strain, dilatation, internal, internal_out, stress, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
     """Stress (6,), tangent (6, 6) and new internal values for ``strain`` (6,); law: `LawNumbers`."""
     internal_out[:] = internal
@@ -75,7 +75,7 @@ def stress_at(law, strain, dilatation, internal, internal_out, stress, tangent):
             tangent[i, j] = law.hooke[i, j]
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def yield_stress_at(table, plastic):  # type: ignore[no-untyped-def] # pragma: no cover
     """Yield stress (MPa) and its slope at equivalent plastic strain ``plastic``; flat beyond the table."""
     for i in range(len(table) - 1):
@@ -85,7 +85,7 @@ def yield_stress_at(table, plastic):  # type: ignore[no-untyped-def] # pragma: n
     return table[len(table) - 1, 1], 0.0
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def _plastic(hooke, kinematic, table, strain, internal, internal_out, stress, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
     """Radial return with isotropic and kinematic hardening (Simo and Hughes 1998, box 3.2)."""
     shear = hooke[3, 3]
@@ -135,7 +135,7 @@ def _plastic(hooke, kinematic, table, strain, internal, internal_out, stress, ta
     internal_out[12] = before + root * step
 
 
-@njit(cache=True)
+@njit(cache=True, error_model="numpy")
 def _rubber(constants, strain, dilatation, stress, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
     """Mooney–Rivlin with the pressure ``κ·dilatation`` (Holzapfel 2000, sections 6.4 to 6.6).
 

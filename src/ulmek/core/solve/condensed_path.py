@@ -101,6 +101,11 @@ class CondensedPath:
             self.solver = JointSolver(self.system, step.released, blocks=self.solver.blocks)
         return replace(state, joint=self._renumbered(state))
 
+    def let_go_slowly(self, state: State, time: float) -> bool:
+        """Nothing is gained by it where all parts stay elastic."""
+        del state, time
+        return False
+
     def solve(
         self,
         old: State,

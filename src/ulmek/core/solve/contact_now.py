@@ -87,7 +87,8 @@ class ContactTracker:
         rows = all_rows(interfaces, len(u))
         w = (rows @ (u - u_old)).reshape(-1, 3)
         gap = np.concatenate([f.gap for f in interfaces]) if interfaces else np.zeros(0)
-        gap = gap + self._fit_offset() + (1 - overlap_share) * np.maximum(-nodes.gap, 0.0)
+        # What faces nothing now has no gap for a fit to change.
+        gap = gap + np.where(area > 0, self._fit_offset() + (1 - overlap_share) * np.maximum(-nodes.gap, 0.0), 0.0)
         w[:, 2] = np.where(laws.may_open, gap, gap - nodes.gap)
         interfaces = tuple(replace(f, pair=p.pair) for f, p in zip(interfaces, self.at_start, strict=True))
         return interfaces, area, rows, w, gap

@@ -26,6 +26,8 @@ Array = NDArray[np.float64]
 ROUNDING = 200 * np.finfo(float).eps
 # Share of the forces at the start of an increment that forces of now are never measured against less than.
 BACK = 1e-3
+# Forces below this share of those within are no lack of equilibrium.
+LACKING = 1e-6
 # Largest motion of all iterations together, as a share of the model.
 FARTHEST = 1e4
 
@@ -72,6 +74,18 @@ class Course:
         return self.newmark.inertia(u - self.moved_from, self.old.velocity, self.old.acceleration)
 
 
+@dataclass(frozen=True)
+class Fading:
+    """Forces (3·n_total,) N that held a state at a share ``since`` of a step, and fade until its end."""
+
+    force: Array
+    since: float
+
+    def at(self, time: float) -> Array:
+        """What is left of them at a share of the step."""
+        return self.force * ((1.0 - time) / (1.0 - self.since))
+
+
 class Equilibrium:
     """Forces of one model during one step after another.
 
@@ -90,10 +104,11 @@ class Equilibrium:
         self.masses = np.repeat(np.where(layout.is_turn, 0.0, nodal_masses(model, layout, for_inertia=True)), 3)
         self.tracker = ContactTracker(model, layout)
         self.tried: Internal = self.structure.start()
+        self.fading: Fading | None = None
 
     def hold(self, step: Step, constraints: Constraints, nodes: ContactNodes) -> None:
         """Take over what a step holds, releases and follows."""
-        self.step, self.constraints, self.nodes = step, constraints, nodes
+        self.step, self.constraints, self.nodes, self.fading = step, constraints, nodes, None
         self.tracker.forget_acting()
         laws = NodeLaws.of(nodes, self.tracker.at_start, step.released)
         if step.large:
@@ -105,6 +120,22 @@ class Equilibrium:
     def is_curved(self) -> bool:
         """Whether forces are a curved function of displacements, so that a shorter step can help."""
         return self.step.large or any(not law.is_linear for law in self.structure.laws)
+
+    def let_go_slowly(self, state: State, time: float) -> bool:
+        """Let what a converged ``state`` lacks for equilibrium, now that something holds it no more, fade over the rest
+        of the step; whether it lacks anything, and did not fade already."""
+        if self.fading is not None or time >= 1.0:
+            return False
+        c = self.constraints
+        missing = (state.inside - state.applied - state.contact).ravel()
+        on_masters = c.tangent(state.masters, large=self.step.large).T @ missing
+        on_free = np.zeros(len(on_masters))
+        kept = c.free[: len(c.free) - c.n_kept]
+        on_free[kept] = on_masters[kept]
+        if np.abs(on_free).max(initial=0.0) <= LACKING * np.abs(state.inside).max(initial=0.0):
+            return False
+        self.fading = Fading(c.along_coordinates(on_free), time)
+        return True
 
     def contact(self, u: Array, u_old: Array, overlap_share: float) -> ContactNow:
         """Contact at displacements ``u`` (3·n_total,), see `ContactTracker.now`."""
@@ -125,6 +156,8 @@ class Equilibrium:
         answer = self.structure.answer(u, course.old.internal, large=large)
         self.tried = answer.internal
         applied = self._applied(wanted.amounts, u) - self.masses * course.inertia(u)
+        if self.fading is not None:
+            applied = applied + self.fading.at(wanted.time)
         contact = self.contact(u, course.moved_from, wanted.overlap_share)
         iterate = Iterate(masters, forces, u, answer, applied, contact, np.inf)
         return replace(iterate, leftover=self._leftover(iterate, course.old))

@@ -140,6 +140,10 @@ class FullPath:
             state = replace(state, velocity=0 * state.velocity, acceleration=0 * state.acceleration)
         return replace(state, joint=joint)
 
+    def let_go_slowly(self, state: State, time: float) -> bool:
+        """See `Equilibrium.let_go_slowly`."""
+        return self.equilibrium.let_go_slowly(state, time)
+
     def solve(
         self,
         old: State,

@@ -101,6 +101,7 @@ class StepRecord:
     increments: int = 0
     iterations: int = 0
     cutbacks: int = 0
+    let_go_slowly: bool = False
 
 
 class Listener(Protocol):
@@ -144,6 +145,10 @@ class Path(Protocol):
     def start(self) -> State: ...
 
     def begin_step(self, step: Step, state: State) -> State: ...
+
+    def let_go_slowly(self, state: State, time: float) -> bool:
+        """Whether what a step has released can, from now on, be let go bit by bit until its end."""
+        ...
 
     def solve(
         self,
@@ -364,6 +369,7 @@ class _StepRun:
                 BoltControl(self.by_force | self.slack, np.where(self.slack, 0.0, bolts)),
                 overlap_share=time_now if self.index == 0 else 1.0,
                 seconds=size * step.dynamics.duration if step.dynamics is not None else 0.0,
+                time=time_now,
             )
 
         taken: list[Iteration] = []
@@ -414,6 +420,9 @@ class _StepRun:
         self.listener.cut_back(self.index, reached, size / 2)
         if size / 2 >= self.step.increments.least:
             return size / 2
+        if self.step.dynamics is None and self.path.let_go_slowly(self.now.state, reached):
+            self.record.let_go_slowly = True
+            return self.step.increments.start
         why = _yields_through(self.path) or trouble or _why(self.path, self.now)
         hint = "Reduce the load, raise friction or preload, hold the part, or allow smaller increments."
         if self.is_turned:

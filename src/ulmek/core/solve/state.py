@@ -75,10 +75,11 @@ class Wanted:
     """What an increment is to reach.
 
     amounts (n_loads + 1,): of the loads, see `Model.amounts`. overlap_share (0…1): of the overlap at the start that
-    is resolved by then. seconds: that pass, zero in static steps.
+    is resolved by then. seconds: that pass, zero in static steps. time: share of the step that has passed.
     """
 
     amounts: Array
     bolts: BoltControl
     overlap_share: float = 1.0
     seconds: float = 0.0
+    time: float = 1.0

@@ -50,9 +50,9 @@ class Condition(BaseModel):
 
 
 class HandCheck(BaseModel):
-    """One hand calculation: of a pair, a bolt or a joint, by its id."""
+    """One hand calculation: of a pair, a bolt, a joint or a part, by its id."""
 
-    kind: Literal["pair", "bolt", "joint"]
+    kind: Literal["pair", "bolt", "joint", "part"]
     id: str
     title: str
     values: list[CheckedValue]

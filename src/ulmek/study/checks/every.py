@@ -12,6 +12,7 @@ from ulmek.study.checks.check import At, HandCheck
 from ulmek.study.checks.fits import fit_check, pin_check
 from ulmek.study.checks.hertzian import hertz_check
 from ulmek.study.checks.of_joints import joint_check
+from ulmek.study.checks.spinning import spinning_check
 from ulmek.study.checks.teeth import teeth_check
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.pair import PairUse
@@ -20,8 +21,8 @@ OF_PAIRS: tuple[Callable[[At, PairUse], HandCheck | None], ...] = (hertz_check, 
 
 
 def hand_checks(study: StudyDocument, model: Model, summaries: list[Summary]) -> list[HandCheck]:
-    """What can be reckoned by hand at the last of ``summaries``: joints, bolts, and pairs whose geometry a formula
-    knows; ``model``: of the study."""
+    """What can be reckoned by hand at the last of ``summaries``: joints, bolts, and pairs and parts whose geometry a
+    formula knows; ``model``: of the study."""
     study = awake(study)
     at = At(study, model, summaries)
     pairs = [p for p in study.pairs if p.id in at.pairs]
@@ -29,6 +30,7 @@ def hand_checks(study: StudyDocument, model: Model, summaries: list[Summary]) ->
         *(_tried(partial(joint_check, at, joint)) for joint in study.joints),
         *(_tried(partial(bolt_check, at, bolt)) for bolt in study.bolts),
         *(_tried(partial(check, at, pair)) for pair in pairs for check in OF_PAIRS),
+        *(_tried(partial(spinning_check, at, part)) for part in study.parts),
     ]
     return [check for check in found if check is not None]
 

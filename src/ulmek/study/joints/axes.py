@@ -1,10 +1,13 @@
 """Axes of joints: parts brought onto one, and what holds or turns about it."""
 
+from dataclasses import dataclass
+from typing import Literal
+
 import numpy as np
 from numpy.typing import NDArray
 
-from ulmek.core.errors import InputError
 from ulmek.study.items import StudyDocument
+from ulmek.study.items.axes import AxesUse
 from ulmek.study.items.item import AXES
 from ulmek.study.items.support import Component
 from ulmek.study.joints.shapes import MOVED, Shapes, across, place_of, with_place
@@ -36,19 +39,27 @@ def coaxial(study: StudyDocument, own: str, other: str, *, own_hollow: bool) -> 
     return with_place(study, body, moved, turn @ axes)
 
 
-def components_along(direction: Array) -> tuple[Component, Component]:
-    """Names of the motion along and the turn about a direction.
+@dataclass(frozen=True)
+class Along:
+    """What a motion along a direction, and a turn about it, are called, of the machine's axes (``axes`` None) or of
+    those that lie along it."""
 
-    Raises
-    ------
-    InputError : it is none of the coordinate axes.
-    """
+    motion: Component
+    turn: Component
+    axes: AxesUse | None
+
+    @property
+    def link_axis(self) -> Literal["x", "y", "z"] | tuple[float, float, float]:
+        """The direction as links have it."""
+        return self.motion if self.axes is None else self.axes.x  # type: ignore[return-value]
+
+
+def components_along(direction: Array) -> Along:
+    """The components of a direction (3,)."""
     for name in AXES:
         if abs(abs(float(direction[AXES[name]])) - 1) < PARALLEL:
-            return name, f"turn-{name}"  # type: ignore[return-value]
-    raise InputError(
-        "the axis of the joint is none of x, y and z.", where="joints", hint="Turn the parts so that it is one of them."
-    )
+            return Along(name, f"turn-{name}", None)  # type: ignore[arg-type]
+    return Along("x", "turn-x", AxesUse(x=plain(direction)))
 
 
 def written(point: Array) -> tuple[str, str, str]:

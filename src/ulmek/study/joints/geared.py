@@ -61,7 +61,7 @@ def make_geared(make: Maker, ask: Geared) -> None:
 
     Raises
     ------
-    UlmekError : parts without teeth, unlike teeth, or axes that are none of x, y and z.
+    UlmekError : parts without teeth, or unlike teeth.
     """
     mesh = _placed(make, ask)
     shapes = Shapes(make.study)
@@ -191,7 +191,7 @@ def _driving(shapes: Shapes, mesh: _Mesh, body: str) -> set[str]:
 def _drive(make: Maker, ask: Geared, shapes: Shapes, mesh: _Mesh) -> None:
     """Handles in both bores; one is turned or loaded, the other held or loaded."""
     is_turned = ask.driven == "turned"
-    _, about = components_along(mesh.axis)
+    around = components_along(mesh.axis)
     step = make.add(
         "steps",
         "drive",
@@ -202,7 +202,7 @@ def _drive(make: Maker, ask: Geared, shapes: Shapes, mesh: _Mesh) -> None:
             increments=IncrementSettings(start=0.1, largest=0.1) if is_turned else IncrementSettings(),
         ),
     )
-    free = [c for c in COMPONENTS if c != about]
+    free = [c for c in COMPONENTS if c != around.turn]
     for role, body, point in zip(("stays", "moved"), mesh.bodies, mesh.points, strict=True):
         part = shapes.part(body)
         low, high = shapes.extent(body, "bore", point, mesh.axis)
@@ -226,6 +226,7 @@ def _drive(make: Maker, ask: Geared, shapes: Shapes, mesh: _Mesh) -> None:
                 handle=handle,
                 kind="fixed" if is_held else "components",
                 components=[] if is_held else free,
+                axes=None if is_held else around.axes,
             ),
         )
     moved, stays = make.id("handles", "moved"), make.id("handles", "stays")

@@ -128,11 +128,18 @@ def _keep(make: Maker, ask: Pinned, stack: Stack, diameter: float, play: float) 
         "handles", "pin", HandleUse(id="h", name="Pin, middle", at=written(middle), faces=ends, kind="averaging")
     )
     if ask.kept_by == "guide":
-        along, about = components_along(stack.direction)
+        along = components_along(stack.direction)
         make.add(
             "supports",
             "guide",
-            SupportUse(id="s", name="Guide of the pin", handle=handle, kind="components", components=[along, about]),
+            SupportUse(
+                id="s",
+                name="Guide of the pin",
+                handle=handle,
+                kind="components",
+                components=[along.motion, along.turn],
+                axes=along.axes,
+            ),
         )
     if ask.kept_by != "guide" or play:
         soft = value_of(ask.soft, "stiffness")

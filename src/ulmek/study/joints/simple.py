@@ -156,7 +156,7 @@ def make_hinged(make: Maker, ask: Hinged) -> None:
 
     Raises
     ------
-    UlmekError : faces that are not round about one axis, or one that is none of x, y and z.
+    UlmekError : faces that are not round about one axis.
     """
     shapes = Shapes(make.study)
     faces = [("a", ask.a), *([("b", ask.b)] if ask.b is not None else [])]
@@ -168,8 +168,7 @@ def make_hinged(make: Maker, ask: Hinged) -> None:
             raise InputError(f"{face} is not round about an axis.", where=role, hint="Pick a hole or a shank.")
         rounds.append((role, face, body, shape))
     first = rounds[0][3]
-    _, about = components_along(first.direction)
-    axis = about.removeprefix("turn-")
+    along = components_along(first.direction)
     low, high = shapes.extent(*shapes.split(ask.a), first.point, first.direction)
     middle = first.point + (low + high) / 2 * first.direction
     for role, face, body, shape in rounds:
@@ -190,14 +189,15 @@ def make_hinged(make: Maker, ask: Hinged) -> None:
                 name=f"{shapes.part(rounds[0][2]).name}, hinge",
                 handle=make.id("handles", "a"),
                 kind="components",
-                components=[c for c in COMPONENTS if c != about],
+                components=[c for c in COMPONENTS if c != along.turn],
+                axes=along.axes,
             ),
         )
     else:
         names = [shapes.part(b).name for _, _, b, _ in rounds]
         make.add("links", "hinge", LinkUse(
             id="l", name=f"{names[0]} – {names[1]}"[:80], a=make.id("handles", "a"), b=make.id("handles", "b"),
-            kind="hinge", axis=axis))  # fmt: skip
+            kind="hinge", axis=along.link_axis))  # fmt: skip
     make.figure("Moment carried about the axis", "moment", 0.0, source="a hinge turns freely")
 
 

@@ -26,7 +26,7 @@ export const useHandChecks = (runId: number | undefined, increment: number | und
     placeholderData: (before, query) => (query?.queryKey[1] === runId ? before : undefined),
   });
 
-/** Those of what is shown: a pair, with the joint that it is a piece of and its bolts, or a part that is a bolt. */
+/** Those of what is shown: a pair, with the joint that it is a piece of and its bolts, or a part, with those of its bolts. */
 export function checksOf(study: StudyDocument, checks: HandCheck[], shown: Shown): HandCheck[] {
   const bolts = new Set(
     (study.bolts ?? []).filter((b) => shown.kind === "part" && b.part === shown.part).map((b) => b.id),
@@ -41,6 +41,7 @@ export function checksOf(study: StudyDocument, checks: HandCheck[], shown: Shown
     pair: new Set(shown.kind === "pair" ? [shown.pair] : []),
     joint: new Set(joints.map((j) => j.id)),
     bolt: bolts,
+    part: new Set(shown.kind === "part" && shown.part !== undefined ? [shown.part] : []),
   };
   return checks.filter((c) => own[c.kind].has(c.id));
 }

@@ -103,7 +103,7 @@ export function LedgerPanel({ ledger, settled, checks, shown, onShow, onMend }: 
               );
             })}
           </div>
-          <ByHand checks={(checks ?? []).filter((c) => `${c.kind === "bolt" ? "bolts:" : ""}${c.id}` === row.id)} />
+          <ByHand checks={(checks ?? []).filter((c) => isOfRow(c, row))} />
           {row.shares && (
             <Shares shares={row.shares} onClick={() => onShow({ kind: "pair", pair: row.id, field: "status" })} />
           )}
@@ -112,6 +112,10 @@ export function LedgerPanel({ ledger, settled, checks, shown, onShow, onMend }: 
     </div>
   );
 }
+
+/** Whether a hand check is of what a row is of. */
+const isOfRow = (check: HandCheck, row: LedgerRow) =>
+  check.kind === "bolt" ? `bolts:${check.id}` === row.id : check.kind === row.kind && check.id === row.id;
 
 function showing(row: LedgerRow, column: Column): Shown | undefined {
   if (row.kind === "pair") {
