@@ -48,10 +48,10 @@ export function SpringAxes({
   return (
     <>
       <Choice
-        label="Its x, y, z are"
+        label="Axes"
         value={axes ? "turned" : "machine"}
         options={[
-          { value: "machine", label: "the machine's" },
+          { value: "machine", label: "machine's" },
           { value: "turned", label: "turned" },
         ]}
         onChange={(next) => (next === "turned" ? turn(line ?? [1, 0, 0]) : tell(onEdit([put(path, null)], what)))}
@@ -93,12 +93,12 @@ export function SupportAxes({
   return (
     <>
       <Choice
-        label="Directions are"
+        label="Axes"
         value={axes?.kind ?? "machine"}
         options={[
-          { value: "machine", label: "the machine's" },
+          { value: "machine", label: "machine's" },
           { value: "turned", label: "turned" },
-          ...(support.handle ? [] : [{ value: "round", label: "round a line" }]),
+          ...(support.handle ? [] : [{ value: "round", label: "round" }]),
         ]}
         onChange={(kind) => tell(choose(kind))}
       />

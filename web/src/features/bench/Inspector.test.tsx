@@ -149,9 +149,9 @@ const CHOICES: [Selected, string, string, unknown][] = [
   [{ kind: "link", id: "hinge" }, "fixed", "/links/0/kind", "fixed"],
   [{ kind: "link", id: "hinge" }, "slider", "/links/0/kind", "slider"],
   [{ kind: "link", id: "hinge" }, "x", "/links/0/axis", "x"],
-  [{ kind: "support", id: "guide" }, "the machine's", "/supports/1/axes", null],
+  [{ kind: "support", id: "guide" }, "machine's", "/supports/1/axes", null],
   [{ kind: "support", id: "sleeve" }, "turned", "/supports/2/axes/kind", "turned"],
-  [{ kind: "spring", id: "soft" }, "the machine's", "/springs/0/axes", null],
+  [{ kind: "spring", id: "soft" }, "machine's", "/springs/0/axes", null],
 ];
 
 test.each(bySelection(CHOICES))("%o: each of its choices sets its field", async (selected, rows) => {

@@ -9,3 +9,7 @@ export function componentName(component: string, axes: SupportUse["axes"]): stri
   const word = axes?.kind === "round" ? (ROUND[axis] ?? axis) : axis;
   return component.startsWith("turn-") ? `turn ${word}` : word;
 }
+
+/** What a support holds along, in words. */
+export const heldAlong = ({ components, axes }: SupportUse) =>
+  (components ?? []).map((c) => componentName(c, axes)).join(", ");

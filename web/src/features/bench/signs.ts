@@ -3,7 +3,7 @@ import type { BodySkin, SceneBlock } from "@/api/sceneBlock";
 import type { NamedKind } from "@/features/items";
 import type { Sign, Vec } from "@/scene/drawSigns";
 
-import { componentName } from "./axes";
+import { heldAlong } from "./axes";
 import { spread } from "./benchLook";
 
 /** Length of an arrow as a share of the size of all parts, and how many stand on a face. */
@@ -94,8 +94,7 @@ export function signsOf(study: StudyDocument, block: SceneBlock, asleep: Record<
     const at = place(support.handle);
     const places: Spot[] = at ? [{ at, normal: [0, 0, 0] }] : spots(support.faces);
     const components = support.components ?? [];
-    const named = components.map((c) => componentName(c, support.axes)).join(", ");
-    const value = support.kind === "fixed" ? "held" : support.kind === "symmetry" ? "symmetry" : named;
+    const value = support.kind === "fixed" ? "held" : support.kind === "symmetry" ? "symmetry" : heldAlong(support);
     if (support.kind === "symmetry")
       return sign("support", support, "hold", value, places.flatMap(({ at: p, normal }) => [
         stop(p, normal, size * 0.3), bar(plus(p, normal, size * 0.2), normal, size * 0.3),

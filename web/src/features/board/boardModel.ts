@@ -1,3 +1,4 @@
+import { heldAlong } from "@/features/bench/axes";
 import type { LoadUse, StudyDocument, StudyInfo, Summary } from "@/api/client";
 import { loadSort } from "@/api/vocabulary";
 import { force, moment, momentAbout, say } from "@/api/units";
@@ -36,8 +37,7 @@ function allLanes(study: StudyDocument, amounts: Amounts, isIn: boolean[]): Lane
   const steps = study.steps ?? [];
   const lanes: Lane[] = [];
   for (const support of study.supports ?? []) {
-    const held =
-      support.kind === "components" ? `held ${(support.components ?? []).join(" ")}` : (support.kind ?? "fixed");
+    const held = support.kind === "components" ? `held ${heldAlong(support)}` : (support.kind ?? "fixed");
     lanes.push({
       key: `support/${support.id}`,
       kind: "Hold",
