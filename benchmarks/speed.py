@@ -76,7 +76,7 @@ class _Counter:
     def iterated(self, step: int, time: float, iteration: Iteration) -> None:
         self.iterations += 1
 
-    def cut_back(self, step: int, time: float, size: float) -> None: ...
+    def cut_back(self, step: int, time: float, size: float, *, slowly: bool = False) -> None: ...
 
     def converged(self, increment: Increment) -> None:
         self.history.append(increment.landmark)

@@ -37,7 +37,7 @@ class Recorder:
 
     def iterated(self, step: int, time: float, iteration: Iteration) -> None: ...
 
-    def cut_back(self, step: int, time: float, size: float) -> None:
+    def cut_back(self, step: int, time: float, size: float, *, slowly: bool = False) -> None:
         self.cutbacks += 1
 
     def converged(self, increment: Increment) -> None:

@@ -50,6 +50,7 @@ def test_solve_prints_the_promised_object(file: Path, tmp_path: Path) -> None:
         "increments": 4,
         "iterations": report["steps"][1]["iterations"],
         "cutbacks": 0,
+        "let_go_slowly": False,
     }
     promised = {
         "normal_force", "friction_force", "peak_pressure", "max_penetration", "max_sliding", "share_open",

@@ -228,7 +228,8 @@ def _say(event: Any) -> None:
         s = event.summary
         typer.echo(f"step {s.step + 1}, {s.time:.0%}: converged in {s.iterations} iterations")
     elif event.kind == "cutback":
-        typer.echo(f"step {event.step + 1}, {event.time:.0%}: increment halved to {event.size:.3g}")
+        what = "let go bit by bit" if event.slowly else f"increment halved to {event.size:.3g}"
+        typer.echo(f"step {event.step + 1}, {event.time:.0%}: {what}")
     elif event.kind == "settling":
         typer.echo(f"mesh {event.mesh}")
 

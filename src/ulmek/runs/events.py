@@ -60,12 +60,14 @@ class Iterated(_Event):
 
 
 class CutBack(_Event):
-    """An increment did not settle and is made smaller: its new ``size`` as a share of the step."""
+    """An increment did not settle and is made smaller: its new ``size`` as a share of the step; or ``slowly``: what the
+    step has released is let go bit by bit from now on."""
 
     kind: Literal["cutback"] = "cutback"
     step: int
     time: float
     size: float
+    slowly: bool = False
 
 
 class Converged(_Event):

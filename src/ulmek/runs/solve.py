@@ -93,9 +93,10 @@ class _Storyteller:
         self.outcome.steps[step].iterations += 1
         self.tell(Iterated(step=step, time=time, **asdict(iteration)))
 
-    def cut_back(self, step: int, time: float, size: float) -> None:
+    def cut_back(self, step: int, time: float, size: float, *, slowly: bool = False) -> None:
         self.outcome.steps[step].cutbacks += 1
-        self.tell(CutBack(step=step, time=time, size=size))
+        self.outcome.steps[step].let_go_slowly |= slowly
+        self.tell(CutBack(step=step, time=time, size=size, slowly=slowly))
 
     def converged(self, increment: Increment) -> None:
         self.landmarks.append(increment.landmark)

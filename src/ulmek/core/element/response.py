@@ -25,6 +25,8 @@ SPACES: tuple[Space, ...] = ("solid", "plane-strain", "plane-stress", "axisymmet
 _PLANE_STRESS, _AXISYMMETRIC = 2, 3
 # Newton steps for the modes of one yielding element; 3 to 6 are usual. As many again from another beginning.
 MOST_MODE_STEPS = 20
+# Rounding of the residual of the modes, relative to stiffness times strain.
+ROUNDING = 1e-14
 
 
 class Response(NamedTuple):
@@ -254,7 +256,7 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
         for step in range(MOST_MODE_STEPS):
             # Modes of what springs back are far from those before: at the second go they begin as if nothing yielded.
             is_guess = start == 1 and step == 0
-            size = 0.0
+            size, rounding = 0.0, 0.0
             residual[:] = 0.0
             k_aa[:] = 0.0
             for g in range(n_gauss):
@@ -267,9 +269,10 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
                 if nk > 0:
                     for i in range(nk):
                         for r in range(6):
-                            part = mode_rows[g, r, i] * volume[g] * stress[g, r]
-                            residual[i] += part
-                            size += abs(part)
+                            share = mode_rows[g, r, i] * volume[g]
+                            residual[i] += share * stress[g, r]
+                            size += abs(share * stress[g, r])
+                            rounding += abs(share * law.hooke[0, 0] * base[g, r])
                     product(tangents[g], mode_rows[g], d_m)
                     for i in range(nk):
                         for r in range(6):
@@ -277,7 +280,9 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
                             if b != 0.0:
                                 for j in range(nk):
                                     k_aa[i, j] += b * d_m[r, j]
-            if nk == 0 or (step > 0 and (law.number == ELASTIC or np.abs(residual).sum() <= 1e-12 * size)):
+            # Where stress goes back to nothing only rounding is left, of strains that stay.
+            enough = 1e-12 * size + ROUNDING * rounding
+            if nk == 0 or (step > 0 and (law.number == ELASTIC or np.abs(residual).sum() <= enough)):
                 has_settled = True
                 break
             if not eliminate(k_aa, residual.reshape(-1, 1)):

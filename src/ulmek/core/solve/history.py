@@ -111,7 +111,10 @@ class Listener(Protocol):
 
     def iterated(self, step: int, time: float, iteration: Iteration) -> None: ...
 
-    def cut_back(self, step: int, time: float, size: float) -> None: ...
+    def cut_back(self, step: int, time: float, size: float, *, slowly: bool = False) -> None:
+        """Another increment of ``size`` is tried from ``time``; ``slowly``: what the step has released is let go bit by
+        bit from now on."""
+        ...
 
     def converged(self, increment: Increment) -> None: ...
 
@@ -417,12 +420,13 @@ class _StepRun:
     def _halved(self, reached: float, size: float, trouble: str) -> float:
         """Half the increment, or the reason why there is none."""
         self.record.cutbacks += 1
-        self.listener.cut_back(self.index, reached, size / 2)
-        if size / 2 >= self.step.increments.least:
-            return size / 2
-        if self.step.dynamics is None and self.path.let_go_slowly(self.now.state, reached):
-            self.record.let_go_slowly = True
-            return self.step.increments.start
+        is_least, is_still = size / 2 < self.step.increments.least, self.step.dynamics is None
+        slowly = is_least and is_still and self.path.let_go_slowly(self.now.state, reached)
+        self.record.let_go_slowly |= slowly
+        wanted = self.step.increments.start if slowly else size / 2
+        self.listener.cut_back(self.index, reached, wanted, slowly=slowly)
+        if slowly or not is_least:
+            return wanted
         why = _yields_through(self.path) or trouble or _why(self.path, self.now)
         hint = "Reduce the load, raise friction or preload, hold the part, or allow smaller increments."
         if self.is_turned:

@@ -27,10 +27,12 @@ test("many changes at first touch are told as normal, a halved increment as a th
       iteration(1, 900),
       iteration(2, 40),
       increment(0, 0.5, 7),
-      { kind: "cutback", step: 0, time: 0.5, size: 0.25, seconds: 3 },
+      { kind: "cutback", step: 0, time: 0.5, size: 0.25, slowly: false, seconds: 3 },
+      { kind: "cutback", step: 0, time: 0.5, size: 0.5, slowly: true, seconds: 3 },
     ],
     ["Preload"],
   );
+  expect(lines[2]).toMatchObject({ tone: "watch", text: expect.stringContaining("let go bit by bit") as string });
   expect(lines[0]).toMatchObject({ tone: "good", text: "50 % of step 1 reached in 7 iterations." });
   expect(lines[0]?.detail).toContain("940 contact nodes changed state: normal at first touch");
   expect(lines[1]).toMatchObject({

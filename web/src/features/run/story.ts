@@ -41,6 +41,13 @@ export function tell(events: RunEvent[], stepNames: string[]): Line[] {
       });
       touched = true;
       flips = 0;
+    } else if (event.kind === "cutback" && event.slowly) {
+      lines.push({
+        key,
+        tone: "watch",
+        text: "Let go at once it does not settle; it is let go bit by bit over the step.",
+        detail: "What held it fades until the end of the step. Only then is it free: the increments before it are not.",
+      });
     } else if (event.kind === "cutback") {
       lines.push({
         key,
