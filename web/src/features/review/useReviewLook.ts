@@ -173,8 +173,9 @@ export function useReviewLook({
     isSolid,
     solid,
   ]);
-  // Values of what was shown before are still there for a moment.
-  const isStale = [motion, partValues, pairValues, pairMotion].some((asked) => asked.isPlaceholderData);
+  // Values of what was shown before are still there for a moment; of what is not asked for they may stay.
+  const asked = shown.kind === "part" ? [motion, partValues] : [motion, pairValues, pairMotion];
+  const isStale = asked.some((one) => one.isPlaceholderData);
   return useMemo(() => view && { ...view, isStale }, [view, isStale]);
 }
 
