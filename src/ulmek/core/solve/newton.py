@@ -63,8 +63,6 @@ class NewtonAttempt:
         self.start = self._carried()
         self.change, self.unknowns = np.inf, 0
         self.is_first, self.was_first, self.share, self.gains = True, True, 1.0, True
-        # Whether the next step brings what supports and motions ask for, of which no share will do.
-        self.goes_whole = True
         self._anderson = Anderson()
 
     @property
@@ -144,7 +142,6 @@ class NewtonAttempt:
         if interior is not None:
             kept = np.setdiff1d(kept, c.free[interior.inner], assume_unique=True)
         given = self._given(by_motion)
-        self.goes_whole = bool(given.any())
         stiffness = self._stiffness()
         moved = tangent @ given
         left = now.applied - now.answer.force - stiffness @ moved
@@ -216,10 +213,10 @@ class NewtonAttempt:
 
     def _step(self, masters: Array, forces: Array) -> tuple[Iterate, float]:
         """Go to the new iterate, or part of the way where that leaps, turns elements inside out or makes it worse."""
-        now, equilibrium, goes_whole = self.now, self.equilibrium, self.goes_whole
+        now, equilibrium, is_first = self.now, self.equilibrium, self.is_first
         moves = np.repeat(~equilibrium.layout.is_turn, 3)
         leap = float(np.abs((masters - now.masters)[: len(moves)][moves]).max(initial=0.0))
-        share = 1.0 if goes_whole else min(1.0, LEAP * equilibrium.extent / max(leap, 1e-300))
+        share = 1.0 if is_first else min(1.0, LEAP * equilibrium.extent / max(leap, 1e-300))
         best: tuple[Iterate, float] | None = None
         for _ in range(MOST_HALVINGS):
             there = now.masters + share * (masters - now.masters)
@@ -227,14 +224,14 @@ class NewtonAttempt:
             try:
                 found = self._evaluated(there, pulled)
             except InvertedError:
-                if goes_whole:
+                if is_first:
                     raise
                 share /= 2
                 continue
             if best is None or found.leftover < best[0].leftover:
                 best = found, share
             is_no_worse = found.leftover <= WORSE * max(now.leftover, IN_EQUILIBRIUM)
-            if goes_whole or is_no_worse or not equilibrium.is_curved:
+            if is_first or is_no_worse or not equilibrium.is_curved:
                 return found, share
             share /= 2
         if best is None:
