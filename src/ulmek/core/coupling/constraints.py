@@ -232,7 +232,8 @@ def _couple_rigid(rows: Rows, handle: int, nodes: Ids, arms: Array, spin: Array)
 def _given(first: int, asked: AllAsked, local: LocalAxes) -> Ids:
     """Components (of six, along its own axes) of a handle that a support holds or a motion is prescribed for."""
     given = np.zeros((2, 3), bool)
-    for one in asked.values():
+    # What a link leads is not given: a handle that averages cannot be led, and `_lead` says so.
+    for one in (one for (kind, _), one in asked.items() if kind != "link"):
         for turn in (0, 1):
             at = one.triple == first + turn
             given[turn] |= (local.components(one.triple[at], one.direction[at]) != 0).any(axis=0)
