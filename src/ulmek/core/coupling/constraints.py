@@ -34,6 +34,45 @@ MOST_AVERAGED, LEAST_PIVOT = 2500, 1e-6
 
 
 @dataclass(frozen=True)
+class Rigid:
+    """What rigid handles lead: their motion triples (m,), the led nodes (n,), which of the handles leads each (n,), and
+    its arm from there (n, 3) mm at rest."""
+
+    handles: Ids
+    nodes: Ids
+    by: Ids
+    arms: Array
+
+    @classmethod
+    def of(cls, layout: Layout, led: dict[int, Ids]) -> "Rigid":
+        """Of the nodes that are led by each motion triple."""
+        handles = np.array(list(led), np.int64)
+        by = np.repeat(np.arange(len(led)), [len(nodes) for nodes in led.values()])
+        nodes = np.concatenate([np.zeros(0, np.int64), *led.values()])
+        return cls(handles, nodes, by, layout.positions[nodes] - layout.positions[handles[by]])
+
+    def turned(self, turns: Array) -> Array:
+        """Arms (n, 3) mm when the handles have turned by the vectors ``turns`` (m, 3) rad."""
+        if not len(turns):
+            return self.arms
+        return np.asarray(np.einsum("nij,nj->ni", Rotation.from_rotvec(turns).as_matrix()[self.by], self.arms))
+
+    def rows(self, arms: Array, spins: Array, n_masters: int) -> sp.csr_matrix:
+        """Rows ``δu = δu_h + ω × r`` with ``ω = spin δθ`` for arms (n, 3) and spins (m, 3, 3)."""
+        cross = np.zeros((len(arms), 3, 3))
+        cross[:, 0, 1], cross[:, 0, 2], cross[:, 1, 2] = arms[:, 2], -arms[:, 1], arms[:, 0]
+        cross -= np.swapaxes(cross, 1, 2)
+        values = np.concatenate([np.ones((len(arms), 3, 1)), cross @ spins[self.by]], axis=2)
+        first = 3 * self.handles[self.by]
+        turns = np.broadcast_to((first + 3)[:, None, None] + np.arange(3), cross.shape)
+        columns = np.concatenate([(first[:, None] + np.arange(3))[:, :, None], turns], axis=2)
+        rows = np.repeat((3 * self.nodes[:, None] + np.arange(3)).ravel(), 4)
+        out = sp.csr_matrix((values.ravel(), (rows, columns.ravel())), shape=(n_masters, n_masters))
+        out.eliminate_zeros()
+        return out
+
+
+@dataclass(frozen=True)
 class Constraints:
     """How all triples follow from the masters in one step.
 
@@ -41,8 +80,9 @@ class Constraints:
     holds it, −1 when none. motions (n_masters, n_loads + 1): mm or rad per unit of a load's amount; the
     last column is where supports hold that took hold after something had moved. moved_by (n_masters,): index of the
     load that moves it, −1 when none.
-    free: numbers of the free masters, shortenings of the bolts last. rigid: (motion triple, nodes) of
-    every rigid handle. driven (n_masters, n_masters): rows of averaging handles that are held or moved, in terms of the
+    free: numbers of the free masters, shortenings of the bolts last. rigid: what rigid handles lead. led (3·n_total,):
+    what follows something. settled (n_masters, n_masters): rows of what follows something other than a rigid handle.
+    driven (n_masters, n_masters): rows of averaging handles that are held or moved, in terms of the
     nodes that they average. axes (n_masters, n_masters): components along the coordinate axes from masters.
     """
 
@@ -54,8 +94,9 @@ class Constraints:
     motions: Array
     free: Ids
     n_kept: int
-    rigid: tuple[tuple[int, Ids], ...]
-    settle: "Rows"
+    rigid: Rigid
+    led: NDArray[np.bool_]
+    settled: sp.csr_matrix
     driven: sp.csr_matrix
     axes: sp.csr_matrix
 
@@ -70,26 +111,20 @@ class Constraints:
     def expand(self, masters: Array, *, large: bool) -> Array:
         """Displacements (3·n_total,) for master values."""
         u = np.asarray(self.matrix @ masters)
-        if not large or not self.rigid:
+        if not large or not len(self.rigid.nodes):
             return u
-        triples = u.reshape(-1, 3)
-        for handle, nodes in self.rigid:
-            arm = self.layout.positions[nodes] - self.layout.positions[handle]
-            turn = Rotation.from_rotvec(triples[handle + 1]).as_matrix()
-            triples[nodes] = triples[handle] + arm @ turn.T - arm
+        triples, rigid = u.reshape(-1, 3), self.rigid
+        turned = rigid.turned(triples[rigid.handles + 1])
+        triples[rigid.nodes] = triples[rigid.handles[rigid.by]] + turned - rigid.arms
         return triples.ravel()
 
     def tangent(self, masters: Array, *, large: bool) -> sp.csr_matrix:
         """∂u/∂masters (3·n_total, n_masters)."""
-        if not large or not self.rigid:
+        if not large or not len(self.rigid.nodes):
             return self.matrix
-        rows, along = dict(self.settle), self.along_coordinates(masters)
-        for handle, nodes in self.rigid:
-            arm = self.layout.positions[nodes] - self.layout.positions[handle]
-            theta = along[3 * handle + 3 : 3 * handle + 6]
-            turned = arm @ Rotation.from_rotvec(theta).as_matrix().T
-            _couple_rigid(rows, handle, nodes, turned, spins_of_vectors(theta[None])[0])
-        return _resolved(rows, *self.matrix.shape, self.axes)
+        turns = self.along_coordinates(masters).reshape(-1, 3)[self.rigid.handles + 1]
+        rows = self.rigid.rows(self.rigid.turned(turns), spins_of_vectors(turns), len(masters))
+        return _resolved(self.settled + rows, self.led, self.axes)
 
 
 def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozenset()) -> Constraints:
@@ -103,7 +138,7 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
     rows: Rows = {}
     led = np.zeros(n, bool)
     _add_ghosts(model, layout, rows, led)
-    rigid = []
+    leads: dict[int, Ids] = {}
     driven: Rows = {}
     asked = _everything_asked(model, layout, released)
     rigid_nodes = [model.nodes_led(h) for h in model.handles if h.bodies and h.kind == "rigid"]
@@ -116,15 +151,14 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
             given = _given(layout.handles[handle.name], asked, local)
             _average(model, layout, handle, rows, led, drive=(given, blocked, driven, local))
     _add_links(model, layout, rows, led, asked, local)
-    settle = dict(rows)
     for handle in model.handles:
         if handle.bodies and handle.kind == "rigid":
             nodes = model.nodes_led(handle)
             _lead(layout, nodes, handle.name, led)
-            first = layout.handles[handle.name]
-            _couple_rigid(rows, first, nodes, layout.positions[nodes] - np.array(handle.at), np.eye(3))
-            rigid.append((first, nodes))
-    matrix = _resolved(rows, n, n + n_bolts, axes)
+            leads[layout.handles[handle.name]] = nodes
+    settled, rigid = _matrix(rows, n + n_bolts), Rigid.of(layout, leads)
+    still = np.broadcast_to(np.eye(3), (len(leads), 3, 3))
+    matrix = _resolved(settled + rigid.rows(rigid.arms, still, n + n_bolts), led, axes)
     held, support_of = np.zeros(n + n_bolts, bool), np.full(n + n_bolts, -1)
     motions, moved_by = np.zeros((n + n_bolts, len(model.loads) + 1)), np.full(n + n_bolts, -1)
     held[:n] = led
@@ -147,7 +181,7 @@ def constrain(model: Model, layout: Layout, *, released: frozenset[str] = frozen
     free = np.flatnonzero(~held)
     held[:n] &= ~led
     return Constraints(
-        layout, matrix, held, support_of, moved_by, motions, free, n_bolts, tuple(rigid), settle,
+        layout, matrix, held, support_of, moved_by, motions, free, n_bolts, rigid, led.copy(), settled,
         _matrix(driven, n + n_bolts), axes,
     )  # fmt: skip
 
@@ -178,14 +212,14 @@ def _matrix(rows: Rows, n_masters: int) -> sp.csr_matrix:
     return sp.csr_matrix((v, (i, j)), shape=(n_masters, n_masters))
 
 
-def _resolved(rows: Rows, n: int, n_masters: int, axes: sp.csr_matrix) -> sp.csr_matrix:
-    """All rows in terms of masters alone: a led triple may follow another that is led itself."""
-    led = np.array(sorted(rows), np.int64)
+def _resolved(rows: sp.csr_matrix, led: NDArray[np.bool_], axes: sp.csr_matrix) -> sp.csr_matrix:
+    """All triples in terms of masters alone: a ``led`` one may follow another that is led itself."""
+    n, n_masters = len(led), axes.shape[0]
     own = np.ones(n_masters)
-    own[led] = 0.0
-    square = sp.csr_matrix(sp.diags(own) + _matrix(rows, n_masters) @ axes)
+    own[:n][led] = 0.0
+    square = sp.csr_matrix(sp.diags(own) + rows @ axes)
     out = sp.csr_matrix(axes[:n] @ square)
-    for _ in range(4 if len(led) else 0):
+    for _ in range(4 if led.any() else 0):
         following = sp.csr_matrix(out @ square)
         difference = abs(following - out)
         out = following
@@ -218,15 +252,6 @@ def _add_ghosts(model: Model, layout: Layout, rows: Rows, led: NDArray[np.bool_]
             if node >= 0:
                 rows[dof][3 * node + c] = 1.0
             led[dof] = True
-
-
-def _couple_rigid(rows: Rows, handle: int, nodes: Ids, arms: Array, spin: Array) -> None:
-    """Rows ``δu = δu_h + ω × r`` with ``ω = spin δθ``."""
-    for node, r in zip(nodes.tolist(), arms, strict=True):
-        cross = -np.array([[0, -r[2], r[1]], [r[2], 0, -r[0]], [-r[1], r[0], 0]]) @ spin
-        for c in range(3):
-            turned = {3 * handle + 3 + d: float(cross[c, d]) for d in range(3) if cross[c, d] != 0.0}
-            rows[3 * node + c] = {3 * handle + c: 1.0, **turned}
 
 
 def _given(first: int, asked: AllAsked, local: LocalAxes) -> Ids:

@@ -37,7 +37,7 @@ class Iterate:
     """One trial state with what it answers.
 
     masters: see `Constraints`. forces (3n + n_bolts,) N: on the contact rows. u (3·n_total,): mm, rad.
-    leftover: forces without a counterpart, relative to the largest.
+    tangent (3·n_total, n_masters): of u by masters. leftover: forces without a counterpart, relative to the largest.
     """
 
     masters: Array
@@ -46,6 +46,7 @@ class Iterate:
     answer: Answer
     applied: Array
     contact: ContactNow
+    tangent: sp.csr_matrix
     leftover: float
 
     @property
@@ -159,7 +160,8 @@ class Equilibrium:
         if self.fading is not None:
             applied = applied + self.fading.at(wanted.time)
         contact = self.contact(u, course.moved_from, wanted.overlap_share)
-        iterate = Iterate(masters, forces, u, answer, applied, contact, np.inf)
+        tangent = self.constraints.tangent(masters, large=large)
+        iterate = Iterate(masters, forces, u, answer, applied, contact, tangent, np.inf)
         return replace(iterate, leftover=self._leftover(iterate, course.old))
 
     def _applied(self, amounts: Array, u: Array) -> Array:
@@ -175,8 +177,7 @@ class Equilibrium:
         """Forces on free masters without a counterpart, over the largest of elements, loads and contact; where all of
         them go back to nothing, over a share of those from which the increment started."""
         inside, pulled = now.answer.force, now.pulled
-        tangent = self.constraints.tangent(now.masters, large=self.step.large)[:, self.constraints.free]
-        left = tangent.T @ (now.applied + pulled - inside)
+        left = (now.tangent.T @ (now.applied + pulled - inside))[self.constraints.free]
         left = left[: len(left) - len(self.model.bolts)]
         scale = max(float(np.abs(force).max(initial=0.0)) for force in (inside, now.applied, pulled, BACK * old.inside))
         assert now.answer.stiffness is not None
@@ -196,31 +197,32 @@ class Equilibrium:
     def turn_stiffness(self, now: Iterate, free: NDArray[np.int64]) -> sp.csr_matrix:
         """What the turning arms of rigid handles add: second derivatives by their turns of the work of what acts on the
         faces."""
-        place, u = self.layout.positions, now.u.reshape(-1, 3)
+        u = now.u.reshape(-1, 3)
         missing = (now.answer.force - now.applied - now.pulled).reshape(-1, 3)
-        rows, columns, values = [np.zeros(0, int)], [np.zeros(0, int)], [np.zeros(0)]
-        for handle, nodes in self.constraints.rigid:
-            block = _work_by_turns((place[nodes] - place[handle]).T @ missing[nodes], u[handle + 1])
-            turns = np.arange(3 * handle + 3, 3 * handle + 6)
-            rows.append(np.repeat(turns, 3))
-            columns.append(np.tile(turns, 3))
-            values.append(block.ravel())
+        rigid = self.constraints.rigid
+        spread = np.zeros((len(rigid.handles), 3, 3))
+        np.add.at(spread, rigid.by, np.einsum("ni,nj->nij", rigid.arms, missing[rigid.nodes]))
+        blocks = _work_by_turns(spread, u[rigid.handles + 1])
+        turns = 3 * rigid.handles[:, None] + np.arange(3, 6)
+        rows, columns = (np.broadcast_to(t, blocks.shape) for t in (turns[:, :, None], turns[:, None]))
         shape = (len(now.masters), len(now.masters))
-        out = sp.csr_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=shape)
+        out = sp.csr_matrix((blocks.ravel(), (rows.ravel(), columns.ravel())), shape=shape)
         axes = self.constraints.axes[:, free]
         return sp.csr_matrix(axes.T @ out @ axes)
 
 
-def _work_by_turns(spread: Array, turn: Array) -> Array:
-    """Second derivatives (3, 3) of ``Σ f · R(θ) r`` at the rotation vector ``turn``, for ``spread`` = ``Σ r fᵀ``.
+def _work_by_turns(spread: Array, turns: Array) -> Array:
+    """Second derivatives (m, 3, 3) of ``Σ f · R(θ) r`` at rotation vectors ``turns`` (m, 3), for ``spread`` = ``Σ r fᵀ``
+    (m, 3, 3).
 
     Central differences of the gradient ``Tᵀ Σ R r × f`` with ``T`` of `spins_of_vectors`.
     """
-    turns = turn + np.vstack([STEP * np.eye(3), -STEP * np.eye(3)])
-    moved = Rotation.from_rotvec(turns).as_matrix() @ spread
+    near = (turns + STEP * np.vstack([np.eye(3), -np.eye(3)])[:, None]).reshape(-1, 3)
+    turned = Rotation.from_rotvec(near).as_matrix() if len(near) else np.zeros((0, 3, 3))
+    moved = turned @ np.tile(spread, (6, 1, 1))
     moment = np.column_stack([
         moved[:, 1, 2] - moved[:, 2, 1], moved[:, 2, 0] - moved[:, 0, 2], moved[:, 0, 1] - moved[:, 1, 0],
     ])  # fmt: skip
-    gradient = np.einsum("mji,mj->mi", spins_of_vectors(turns), moment)
-    block = (gradient[:3] - gradient[3:]) / (2 * STEP)
-    return np.asarray((block + block.T) / 2)
+    gradient = np.einsum("mji,mj->mi", spins_of_vectors(near), moment).reshape(6, -1, 3)
+    blocks = np.moveaxis((gradient[:3] - gradient[3:]) / (2 * STEP), 0, 1)
+    return np.asarray((blocks + np.swapaxes(blocks, 1, 2)) / 2)

@@ -136,7 +136,7 @@ class NewtonAttempt:
         c, interior, large = equilibrium.constraints, self.linear.interior, equilibrium.step.large
         bolts = self.course.wanted.bolts
         n_bolts = len(bolts.target)
-        tangent = c.tangent(now.masters, large=large)
+        tangent = now.tangent
         by_motion = np.arange(len(now.masters) - n_bolts, len(now.masters))[~bolts.by_force]
         kept = np.setdiff1d(c.free, by_motion, assume_unique=True)
         if interior is not None:
