@@ -343,8 +343,8 @@ class Model:
         return self._offsets
 
     def nodes(self) -> NDArray[np.float64]:
-        """All nodes (n, 3) in mm, body after body."""
-        return np.vstack([b.mesh.nodes for b in self.bodies])
+        """All nodes (n, 3) in mm, body after body; not to be written to."""
+        return self._nodes
 
     def body_index(self, name: str) -> int:
         """Position of a body by name."""
@@ -354,6 +354,10 @@ class Model:
     @cached_property
     def _offsets(self) -> NDArray[np.int64]:
         return np.cumsum([0, *(len(b.mesh.nodes) for b in self.bodies)])
+
+    @cached_property
+    def _nodes(self) -> NDArray[np.float64]:
+        return np.vstack([b.mesh.nodes for b in self.bodies])
 
     @cached_property
     def across_symmetry(self) -> dict[int, NDArray[np.float64]]:

@@ -60,11 +60,12 @@ def eliminate(a, b):  # type: ignore[no-untyped-def] # pragma: no cover
 
 @njit(cache=True)
 def product(a, b, out):  # type: ignore[no-untyped-def] # pragma: no cover
-    """``a b`` into ``out``."""
+    """``a b`` into ``out``, for ``a`` that may have many zeros."""
     for i in range(a.shape[0]):
         for j in range(b.shape[1]):
             out[i, j] = 0.0
         for k in range(a.shape[1]):
             factor = a[i, k]
-            for j in range(b.shape[1]):
-                out[i, j] += factor * b[k, j]
+            if factor != 0.0:
+                for j in range(b.shape[1]):
+                    out[i, j] += factor * b[k, j]

@@ -248,44 +248,43 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
     if law.number == RUBBER:
         dilatation = (volume * det_f).sum() / volume.sum() - 1.0
     tangents = np.empty((n_gauss, 6, 6))
-    k_aa, amplitude = np.zeros((nk, nk)), modes.copy()
-    residual, strain, d_m = np.zeros(nk), np.empty(6), np.empty((6, nk))
+    k_aa, eliminated, amplitude = np.zeros((nk, nk)), np.empty((nk, nk)), modes.copy()
+    residual, strain = np.zeros(nk), np.empty(6)
     elastic, is_lost = LawNumbers(ELASTIC, law.hooke, law.constants, law.table), False
+    # Whether `k_aa` is that of a material of which nothing yields, which stays the same.
+    is_of_hooke = False
     for start in range(2):
         amplitude[:] = modes
         is_lost = False
         for step in range(MOST_MODE_STEPS):
             # Modes of what springs back are far from those before: at the second go they begin as if nothing yielded.
             is_guess = start == 1 and step == 0
-            size, rounding = 0.0, 0.0
+            size, rounding, yields = 0.0, 0.0, False
             residual[:] = 0.0
-            k_aa[:] = 0.0
             for g in range(n_gauss):
                 for r in range(6):
-                    strain[r] = base[g, r] - (internal[g, r] if is_guess else 0.0)
+                    value = base[g, r] - (internal[g, r] if is_guess else 0.0)
                     for i in range(nk):
-                        strain[r] += mode_rows[g, r, i] * amplitude[i]
+                        value += mode_rows[g, r, i] * amplitude[i]
+                    strain[r] = value
                 now = elastic if is_guess else law
-                stress_at(now, strain, dilatation, internal[g], internal_out[g], stress[g], tangents[g])
-                if nk > 0:
+                if stress_at(now, strain, dilatation, internal[g], internal_out[g], stress[g], tangents[g]):
+                    yields = True
+                for r in range(6):
+                    force_of, largest = volume[g] * stress[g, r], volume[g] * law.hooke[0, 0] * base[g, r]
                     for i in range(nk):
-                        for r in range(6):
-                            share = mode_rows[g, r, i] * volume[g]
-                            residual[i] += share * stress[g, r]
-                            size += abs(share * stress[g, r])
-                            rounding += abs(share * law.hooke[0, 0] * base[g, r])
-                    product(tangents[g], mode_rows[g], d_m)
-                    for i in range(nk):
-                        for r in range(6):
-                            b = mode_rows[g, r, i] * volume[g]
-                            if b != 0.0:
-                                for j in range(nk):
-                                    k_aa[i, j] += b * d_m[r, j]
+                        residual[i] += mode_rows[g, r, i] * force_of
+                        size += abs(mode_rows[g, r, i] * force_of)
+                        rounding += abs(mode_rows[g, r, i] * largest)
+            if nk > 0 and (yields or not is_of_hooke):
+                _add_products(tangents, mode_rows, volume, k_aa)
+                is_of_hooke = not yields
             # Where stress goes back to nothing only rounding is left, of strains that stay.
             enough = 1e-12 * size + ROUNDING * rounding
             if nk == 0 or (step > 0 and (law.number == ELASTIC or np.abs(residual).sum() <= enough)):
                 break
-            if not eliminate(k_aa, residual.reshape(-1, 1)):
+            eliminated[:] = k_aa
+            if not eliminate(eliminated, residual.reshape(-1, 1)):
                 is_lost = True
                 break
             amplitude -= residual
@@ -295,9 +294,10 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
         return True
     modes_out[:] = amplitude
     for g in range(n_gauss):
-        for i in range(nd):
-            for r in range(6):
-                force[i] += volume[g] * rows[g, r, i] * stress[g, r]
+        for r in range(6):
+            force_of = volume[g] * stress[g, r]
+            for i in range(nd):
+                force[i] += rows[g, r, i] * force_of
     if work.with_tangent:
         if not _add_tangent(work, shapes, (rows, mode_rows), stress, tangents, k_aa, tangent):
             return True
@@ -307,6 +307,21 @@ def _respond_one(e, start, quadrature, law, work, out):  # type: ignore[no-untyp
         for g in range(n_gauss):
             _push_forward(f[g], det_f[g], stress[g])
     return False
+
+
+@njit(cache=True)
+def _add_products(tangents, rows, volume, out):  # type: ignore[no-untyped-def] # pragma: no cover
+    """``Σ V Bᵀ D B`` over the Gauss points into ``out``, for few rows ``B`` (g, 6, k), many of them zero."""
+    half = np.empty((6, rows.shape[2]))
+    out[:] = 0.0
+    for g in range(len(rows)):
+        product(tangents[g], rows[g], half)
+        for r in range(6):
+            for i in range(rows.shape[2]):
+                b = rows[g, r, i] * volume[g]
+                if b != 0.0:
+                    for j in range(rows.shape[2]):
+                        out[i, j] += b * half[r, j]
 
 
 @njit(cache=True, error_model="numpy")

@@ -60,19 +60,22 @@ class Law:
 
 @njit(cache=True, error_model="numpy")
 def stress_at(law, strain, dilatation, internal, internal_out, stress, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
-    """Stress (6,), tangent (6, 6) and new internal values for ``strain`` (6,); law: `LawNumbers`."""
+    """Stress (6,), tangent (6, 6) and new internal values for ``strain`` (6,); law: `LawNumbers`.
+
+    Gives whether the tangent is another than ``law.hooke``.
+    """
     internal_out[:] = internal
     if law.number == RUBBER:
         _rubber(law.constants, strain, dilatation, stress, tangent)
-        return
+        return True
     if law.number == PLASTIC:
-        _plastic(law.hooke, law.constants[0], law.table, strain, internal, internal_out, stress, tangent)
-        return
+        return _plastic(law.hooke, law.constants[0], law.table, strain, internal, internal_out, stress, tangent)
     for i in range(6):
         stress[i] = 0.0
         for j in range(6):
             stress[i] += law.hooke[i, j] * strain[j]
             tangent[i, j] = law.hooke[i, j]
+    return False
 
 
 @njit(cache=True, error_model="numpy")
@@ -87,7 +90,7 @@ def yield_stress_at(table, plastic):  # type: ignore[no-untyped-def] # pragma: n
 
 @njit(cache=True, error_model="numpy")
 def _plastic(hooke, kinematic, table, strain, internal, internal_out, stress, tangent):  # type: ignore[no-untyped-def] # pragma: no cover
-    """Radial return with isotropic and kinematic hardening (Simo and Hughes 1998, box 3.2)."""
+    """Radial return with isotropic and kinematic hardening (Simo and Hughes 1998, box 3.2); whether it yields."""
     shear = hooke[3, 3]
     elastic = strain - internal[:6]
     relative = np.empty(6)
@@ -109,7 +112,7 @@ def _plastic(hooke, kinematic, table, strain, internal, internal_out, stress, ta
     # Radius of the yield surface: Y0 and the isotropic share of the hardening so far.
     radius = initial + (1 - kinematic) * (first - initial)
     if size <= root * radius * (1 + ON_SURFACE):
-        return
+        return False
     # ‖ξ‖ − 2GΔγ = √⅔ [Y(e₁) − κ (Y(e₀) − Y0)], e₁ = e₀ + √⅔ Δγ: piecewise linear, one Newton step a segment.
     step, slope = 0.0, 0.0
     for _ in range(len(table) + 4):
@@ -133,6 +136,7 @@ def _plastic(hooke, kinematic, table, strain, internal, internal_out, stress, ta
                 deviator = 0.5
             tangent[i, j] += 2 * shear * ((shrink - 1) * deviator - curb * direction[i] * direction[j])
     internal_out[12] = before + root * step
+    return True
 
 
 @njit(cache=True, error_model="numpy")
