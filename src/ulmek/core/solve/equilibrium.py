@@ -212,8 +212,8 @@ class Equilibrium:
 
 
 def _work_by_turns(spread: Array, turns: Array) -> Array:
-    """Second derivatives (m, 3, 3) of ``Σ f · R(θ) r`` at rotation vectors ``turns`` (m, 3), for ``spread`` = ``Σ r fᵀ``
-    (m, 3, 3).
+    """Second derivatives (m, 3, 3) of ``Σ f · R(θ) r`` at rotation vectors ``turns`` (m, 3), for ``spread``
+    = ``Σ r fᵀ`` (m, 3, 3).
 
     Central differences of the gradient ``Tᵀ Σ R r × f`` with ``T`` of `spins_of_vectors`.
     """
