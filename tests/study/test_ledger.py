@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from ulmek.core.review.bolt_cuts import BoltCut
 from ulmek.core.review.pair_fields import PairSummary
 from ulmek.core.review.summary import BoltSummary, Closing, Energies, Largest, PartSummary, SingularTop, Summary
 from ulmek.demo import demo_study
@@ -122,6 +123,31 @@ def test_bolt_use_is_force_over_shank_yield() -> None:
     # 42 kN over 640 MPa · π/4 · 16² mm² = 128.7 kN.
     assert cell is not None
     assert cell.value == pytest.approx(42e3 / 128_680, rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("strength", "bending", "grade", "said"),
+    [
+        (None, 1e3, "good", ""),
+        # 42 kN over 201 mm² are 209 MPa, 100 N·m over 402 mm³ another 249: 0.71 of 640 MPa.
+        (None, 100e3, "good", "With bending of 100 N·m and shear of 0 kN the edge of its shank bears 0.71 of yield."),
+        (None, 200e3, "watch", "the edge of its shank bears 1.10 of yield."),
+        # 42 kN over 157 mm² are 268 MPa, 100 N·m over 277 mm³ another 361: 1.09 of 580 MPa.
+        ("8.8", 100e3, "watch", "the edge of its thread bears 1.09 of the proof stress."),
+    ],
+)
+def test_what_bending_adds_to_a_bolt_is_told(strength: Any, bending: float, grade: str, said: str) -> None:
+    study, course = demo_study("wall-bracket"), _course()
+    study = study.model_copy(update={"bolts": [study.bolts[0].model_copy(update={"strength": strength})]})
+    for name, bolt in course[2].bolts.items():
+        cut = BoltCut(at=-10.0, axial=42e3, shear=0.0, bending=bending if name == "bolts#3" else 0.0, radius=8.0)
+        course[2].bolts[name] = replace(bolt, worst=cut)
+    ledger = build_ledger(study, course, 2)
+    cell = next(r for r in ledger.rows if r.kind == "bolts").yielding
+    assert cell is not None
+    assert cell.grade == grade
+    assert cell.verdict.endswith(said or "Stays below yield.")
+    assert [r.row for r in ledger.remarks] == (["bolts"] if grade == "watch" else [])
 
 
 @pytest.mark.parametrize(

@@ -102,6 +102,11 @@ def test_a_run_that_slides_away_and_one_that_is_stopped_and_resumed(
     log = page.get_by_label("Run log")
     expect(log).to_contain_text("the increment is halved")
     expect(log).to_contain_text("slides away: nothing was found that holds it beyond this load")
+    # What moves is shown moving.
+    log.get_by_role("link", name="Show how Slider moves").click()
+    expect(page.get_by_role("status").filter(has_text="Slider can move like this")).to_be_visible()
+    page.get_by_role("button", name="Stop showing it").click()
+    expect(page.get_by_text("Slider can move like this")).to_have_count(0)
     # What converged before is there to be reviewed.
     page.get_by_role("link", name="Review").last.click()
     expect(page.get_by_test_id("ledger").locator('[data-row="joint"]')).to_contain_text("MPa")

@@ -81,9 +81,14 @@ class MeshError(UlmekError):
 
 
 class SolveError(UlmekError):
-    """The solution could not go on."""
+    """The solution could not go on.
+
+    mechanism: bodies that nothing holds then, each with a sample of its rigid motion: three translations (mm) and
+    three turns (rad) about the middle of the body.
+    """
 
     code = "solve"
+    mechanism: tuple[tuple[str, tuple[float, ...]], ...] = ()
 
 
 class LooseError(SolveError):

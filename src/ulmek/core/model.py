@@ -128,7 +128,8 @@ class Bolt:
     """A fastener shortened along its axis: a body cut at mid-shank, or a line between two handles.
 
     axis: unit vector from the shank to the head. body: the cut body, or None for a line with its
-    ``head`` and ``foot`` handles (foot None: the ground) and its ``stiffness`` EA/L (N/mm).
+    ``head`` and ``foot`` handles (foot None: the ground) and its ``stiffness`` EA/L (N/mm). spring: name of the spring
+    that a line stands for, one that acts only while head and foot move apart along the axis.
     """
 
     name: str
@@ -137,6 +138,7 @@ class Bolt:
     head: str | None = None
     foot: str | None = None
     stiffness: float = 0.0
+    spring: str | None = None
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """What a run says while it goes on, event by event: the lines of `events.jsonl` and what the page hears."""
 
+from collections.abc import Iterable
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
@@ -86,14 +87,28 @@ class Settling(_Event):
     settled: Settled
 
 
+class Moving(BaseModel):
+    """A body that nothing holds and a sample of its rigid motion: three translations (mm), three turns (rad) about its
+    middle."""
+
+    body: str
+    motion: tuple[float, float, float, float, float, float]
+
+
 class Ended(_Event):
-    """The run is over."""
+    """The run is over. mechanism: what nothing held when it could not go on."""
 
     kind: Literal["end"] = "end"
     status: Literal["solved", "not-converged", "stopped", "failed"]
     message: str = ""
     where: str = ""
     hint: str = ""
+    mechanism: list[Moving] = Field(default_factory=list)
+
+
+def moving(mechanism: Iterable[tuple[str, tuple[float, ...]]]) -> list[Moving]:
+    """A mechanism as an error has it, see `SolveError`."""
+    return [Moving.model_validate({"body": body, "motion": motion}) for body, motion in mechanism]
 
 
 RunEvent = Annotated[

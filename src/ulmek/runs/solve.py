@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 from threadpoolctl import threadpool_limits
 
-from ulmek.core.errors import UlmekError
+from ulmek.core.errors import SolveError, UlmekError
 from ulmek.core.model import Step
 from ulmek.core.review.beams import section_forces
 from ulmek.core.review.pair_fields import pair_fields
@@ -43,6 +43,7 @@ class Outcome:
     message: str = ""
     where: str = ""
     hint: str = ""
+    mechanism: tuple[tuple[str, tuple[float, ...]], ...] = ()
     steps: list[StepRecord] = field(default_factory=list)
     summaries: list[Summary] = field(default_factory=list)
     initial_gaps: dict[str, float] = field(default_factory=dict)
@@ -53,6 +54,11 @@ class Outcome:
     unknowns: int = 0
     joint_unknowns: int = 0
     ends: dict[int, RunEnd] = field(default_factory=dict)
+
+
+def mechanism_of(error: UlmekError) -> tuple[tuple[str, tuple[float, ...]], ...]:
+    """Bodies that nothing holds, each with a sample of its motion, see `SolveError`; none of other errors."""
+    return error.mechanism if isinstance(error, SolveError) else ()
 
 
 class Kept:
@@ -206,7 +212,7 @@ def solve_study(
             if error.code != "not-converged":
                 raise
             outcome.status, outcome.message = "not-converged", error.message
-            outcome.where, outcome.hint = error.where, error.hint
+            outcome.where, outcome.hint, outcome.mechanism = error.where, error.hint, mechanism_of(error)
         finally:
             kept.landmarks = story.landmarks
             story.keep_last()
@@ -241,6 +247,7 @@ def report_of(study: StudyDocument, outcome: Outcome) -> dict[str, Any]:
     out: dict[str, Any] = {
         "study": study.name,
         **{k: getattr(outcome, k) for k in ("status", "message", "where", "hint", "unknowns", "joint_unknowns")},
+        "mechanism": [{"body": body, "motion": motion} for body, motion in outcome.mechanism],
         "backend": outcome.backend,
         "path": outcome.path,
         "steps": [asdict(s) for s in outcome.steps],
@@ -268,7 +275,14 @@ def _results(outcome: Outcome) -> dict[str, Any]:
             {"name": n, **{k: getattr(p, k) for k in PROMISED_OF_PAIRS}, "initial_gap": outcome.initial_gaps[n]}
             for n, p in last.pairs.items()
         ],
-        "bolts": [{"name": n, "force_by_step": [ends[k].bolts[n].force for k in sorted(ends)]} for n in last.bolts],
+        "bolts": [
+            {
+                "name": n,
+                "force_by_step": [ends[k].bolts[n].force for k in sorted(ends)],
+                "worst": asdict(b.worst) if b.worst is not None else None,
+            }
+            for n, b in last.bolts.items()
+        ],
         "supports": [{**asdict(carrier), "about": [0.0, 0.0, 0.0]} for carrier in last.carriers],
         "parts": [{"name": n, **{k: getattr(p, k) for k in PROMISED_OF_PARTS}} for n, p in last.parts.items()],
     }

@@ -20,9 +20,9 @@ from pathlib import Path
 from typing import Any
 
 from ulmek.core.errors import StoppedError, UlmekError
-from ulmek.runs.events import Ended, Phase, RunEvent
+from ulmek.runs.events import Ended, Phase, RunEvent, moving
 from ulmek.runs.settle import Wanted, settle_study
-from ulmek.runs.solve import Kept, report_of, solve_study, write_report
+from ulmek.runs.solve import Kept, mechanism_of, report_of, solve_study, write_report
 from ulmek.study.items import read_study
 from ulmek.study.preflight import require_runnable
 from ulmek.study.spoken import in_words
@@ -75,11 +75,17 @@ def work(job: Job, kept: Kept | None = None) -> Ended:
                 outcome = solve_study(study, folder=folder, tell=tell, resume=resume, kept=kept)
             write_report(folder, report_of(study, outcome))
             message = outcome.message or told
-            end = Ended(status=outcome.status, message=message, where=outcome.where, hint=outcome.hint)
+            end = Ended(
+                status=outcome.status, message=message, where=outcome.where, hint=outcome.hint,
+                mechanism=moving(outcome.mechanism),
+            )  # fmt: skip
         except StoppedError as error:
             end = Ended(status="stopped", message=error.message)
         except UlmekError as error:
-            end = Ended(status="failed", message=error.message, where=error.where, hint=error.hint)
+            end = Ended(
+                status="failed", message=error.message, where=error.where, hint=error.hint,
+                mechanism=moving(mechanism_of(error)),
+            )  # fmt: skip
         except MemoryError:
             end = Ended(
                 status="failed", message="the run needs more memory than this machine has.",

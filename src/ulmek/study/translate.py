@@ -24,6 +24,7 @@ from ulmek.study.items import KINDS, Material, Part, Placement, StudyDocument, T
 from ulmek.study.items.item import AXES
 from ulmek.study.items.kind import Kind
 from ulmek.study.items.load import mean_handle
+from ulmek.study.items.spring import one_way
 from ulmek.study.meshes import no_face, part_mesh
 from ulmek.study.solids import is_free_form, solid_of_use
 from ulmek.study.units import value_of
@@ -50,13 +51,14 @@ def translate(study: StudyDocument) -> Model:
     made = {kind.becomes: _translated(kind, around) for kind in KINDS.values() if kind.translate is not None}
     beams, stations = translate_beams(study, made["handles"])
     means = [located(f"loads/{ld.id}", mean_handle, ld, around) for ld in study.loads if ld.on_average]
+    lines = [located(f"springs/{s.id}", one_way, s, around) for s in study.springs if s.acts != "both"]
     return Model(
         bodies=bodies,
         beams=beams,
         space=study.space,
         thickness=thickness if study.space.startswith("plane") else 1.0,
         path=study.path,
-        **{**made, "handles": (*made["handles"], *stations, *means)},
+        **{**made, "handles": (*made["handles"], *stations, *means), "bolts": (*made["bolts"], *lines)},
     )
 
 

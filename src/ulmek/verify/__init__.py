@@ -7,6 +7,7 @@ from ulmek.verify.bolt_joint import bolt_joint, half_whole, sleeves
 from ulmek.verify.case import Case, CaseResult, Check, run_case
 from ulmek.verify.coulomb import coulomb
 from ulmek.verify.crossing_beams import crossing_beams
+from ulmek.verify.flange import flange
 from ulmek.verify.gears import gear_pair, gears_in_mesh, gears_turned, rack
 from ulmek.verify.hertz_crossed import hertz_crossed
 from ulmek.verify.hertz_line import hertz_line
@@ -51,6 +52,7 @@ CASES: dict[str, Case] = {
     "bolt-joint": bolt_joint,
     "half-whole": half_whole,
     "sleeves": sleeves,
+    "flange": flange,
     "two-step": two_step,
     "uniaxial": uniaxial,
     "tube-plastic": tube_plastic,

@@ -1,5 +1,5 @@
 """Case ``incline``: a block on a slope under its own weight: below the angle of friction it rests, above it leans on a
-stop; everything stands askew in space."""
+stop, or slides away faster and faster where it is let go; everything stands askew in space."""
 
 from typing import Any
 
@@ -11,6 +11,7 @@ MU, DENSITY, SIZE = 0.3, 7.85e-9, (40.0, 30.0, 20.0)
 GRAVITY, GAP = 9810.0, 0.02
 # The angle of friction is 16.7°.
 BELOW, ABOVE = 12.0, 25.0
+DURATION = 0.05
 
 
 def _document(angle: float) -> dict[str, Any]:
@@ -49,7 +50,8 @@ def _document(angle: float) -> dict[str, Any]:
 
 
 def incline(solve: Solve) -> list[Check]:
-    """Coulomb: N = W cos α, T = W sin α where tan α < µ; else T = µN and W (sin α − µ cos α) on the stop."""
+    """Coulomb: N = W cos α, T = W sin α where tan α < µ; else T = µN and W (sin α − µ cos α) on the stop; let go there,
+    s = ½ g (sin α − µ cos α) t²."""
     weight = DENSITY * GRAVITY * float(np.prod(SIZE))
     checks = []
     for angle in (BELOW, ABOVE):
@@ -66,4 +68,19 @@ def incline(solve: Solve) -> list[Check]:
                 pairs["end"].normal_force, 0.01, scale=weight,
             ),
         ]  # fmt: skip
-    return checks
+    return [*checks, _let_go(solve)]
+
+
+def _let_go(solve: Solve) -> Check:
+    """The block without the stop, held along the slope while it takes its weight, then let go with inertia."""
+    study = _document(ABOVE)
+    study["parts"], study["pairs"] = study["parts"][:2], study["pairs"][:1]
+    c, s = float(np.cos(np.deg2rad(ABOVE))), float(np.sin(np.deg2rad(ABOVE)))
+    holder = hold("holder", ["x"], "slider/left", axes={"kind": "turned", "x": [c, 0, -s]}, released=["slide"])
+    study["supports"] = [study["supports"][0], holder]
+    study["steps"] = [step("weight"), step("slide", 0.05, dynamics={"duration": f"{DURATION} s"})]
+    solved = solve(study)
+    start, end = (solved.fields("slider", solved.end_of(k))["displacement"].mean(axis=0) for k in (0, 1))
+    slid = float((end - start) @ [c, 0, -s])
+    expected = GRAVITY * (s - MU * c) * DURATION**2 / 2
+    return Check(f"way slid in {DURATION:g} s at {ABOVE:g}°", "mm", expected, slid, 1e-3)

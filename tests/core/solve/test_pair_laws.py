@@ -127,8 +127,13 @@ def test_pushed_by_force_beyond_friction_is_told_as_sliding_away() -> None:
         (Step("press", {"press": 10.0}), Step("push", {"push": 6000.0})),
     )
     heard = Recorder()
-    with pytest.raises(NotConvergedError, match="slides away"):
+    with pytest.raises(NotConvergedError, match="slides away") as raised:
         solve_history(CondensedPath(model), heard)
+    # What moves, and how: the way it is pushed.
+    ((body, motion),) = raised.value.mechanism
+    assert body == "upper"
+    assert motion[0] == 1.0
+    assert np.abs(motion[1:]).max() < 0.2
     last = heard.increments[-1]
     # µN = 0.3 · 10 MPa · 1600 mm² = 4800 N: the last good state lies within one least increment below.
     assert 4800 - 6000 * 0.02 <= last.values[1] <= 4800 + 1e-6

@@ -54,3 +54,50 @@ def test_a_line_bolt_goes_slack_and_pulls_again(path: str) -> None:
     assert let_go.bolts["tie"].force == pytest.approx(PRELOAD, rel=1e-6)
     assert pulled.bolts["tie"].force == pytest.approx(PRELOAD + 100e3 * BOLT / (BOLT + block), rel=1e-6)
     assert all(isinstance(s, StepRecord) and s.cutbacks == 0 for s in outcome.steps)
+
+
+@pytest.mark.parametrize("path", ["automatic", "full"])
+@pytest.mark.parametrize("ends", ["to the ground", "from the block", "to the block"])
+@pytest.mark.parametrize("acts", ["pulling", "pushing"])
+def test_a_spring_acts_one_way(acts: str, ends: str, path: str) -> None:
+    soft, stiff, force = 100.0, 300.0, 60.0
+    study = base_document("rope", "Rope", poisson=0.0)
+    study["path"] = path
+    study["parts"] = [part("block", "block", {"length": 10, "depth": 10, "height": 10}, {"size": "5 mm"})]
+    study["supports"] = [hold("floor", ["x", "y", "z"], "block/bottom")]
+    # The eye hangs 50 mm away along a slanting direction; towards it the spring lengthens.
+    way = (0.6, 0.0, 0.8)
+    study["handles"] = [
+        {
+            "id": "anchor",
+            "name": "Anchor",
+            "at": ["0 mm", "0 mm", "0 mm"],
+            "faces": ["block/bottom"],
+            "kind": "averaging",
+        },
+        {"id": "eye", "name": "Eye", "at": ["30 mm", "0 mm", "40 mm"]},
+    ]
+    two = {"to the ground": ("eye", None), "from the block": ("anchor", "eye"), "to the block": ("eye", "anchor")}[ends]
+    # Which way the axis points between two ends does not matter; to the ground it says what lengthens the spring.
+    axis = way if ends != "from the block" else tuple(-c for c in way)
+    none = ["0 N/mm", "0 N/mm"]
+    study["springs"] = [
+        {"id": "all", "name": "All", "a": "eye", "stiffness": [f"{soft} N/mm"] * 3, "turning": ["1 N*m/rad"] * 3},
+        {"id": "rope", "name": "Rope", "a": two[0], "b": two[1], "stiffness": [f"{stiff} N/mm", *none], "acts": acts,
+         "axes": {"x": axis}},
+    ]  # fmt: skip
+    out_and_back = {"out": f"{force} N", "in": f"{-force} N"}
+    study["loads"] = [{**load("pull", "force", out_and_back, handle="eye"), "direction": list(way)}]
+    study["steps"] = [step("out", 0.5), step("in", 0.5)]
+    outcome = solve_study(read_study(study))
+    assert outcome.status == "solved"
+    for at, sense in ((0, 1.0), (1, -1.0)):
+        end = outcome.summaries[_end(outcome, at)]
+        takes = (sense > 0) == (acts == "pulling")
+        share = stiff / (soft + stiff) if takes else 0.0
+        # What acts on the second end, or on the only one: against the motion, or on the block with it.
+        on = -1.0 if two[1] != "anchor" else 1.0
+        carried = end.carrier("rope").force
+        assert carried == pytest.approx([on * sense * share * force * c for c in way], rel=1e-6, abs=1e-6)
+        assert end.balance.closing_error < 1e-6
+        assert not end.bolts

@@ -1,6 +1,6 @@
 """Loose motions: rigid motions of the parts that no support and no pair stops."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from ulmek.core.asked import of_motion, of_support
 from ulmek.core.axes import Axes, axes_at
 from ulmek.core.contact.interface import PairInterface
+from ulmek.core.contact.laws import Status
 from ulmek.core.errors import LooseError
 from ulmek.core.layout import lay_out
 from ulmek.core.model import Model
@@ -17,6 +18,10 @@ Array = NDArray[np.float64]
 MOTIONS = ("along x", "along y", "along z", "turning about x", "turning about y", "turning about z")
 # Rigid motions are null when their share of the largest constraint is below this (rounding is 1e-15).
 NULL = 1e-10
+# Loads push along a free motion when this share of them does.
+PUSHED = 1e-3
+# A pair slides all over when this share of what touches does.
+SLIDES = 0.95
 
 
 @dataclass(frozen=True)
@@ -33,12 +38,14 @@ class LooseMotion:
 
 
 def loose_motions(
-    model: Model, interfaces: list[PairInterface], *, touching: float, with_friction: bool = True
-) -> list[LooseMotion]:
+    model: Model, interfaces: list[PairInterface], *, touching: float, with_friction: bool = True,
+    push: Array | None = None,
+) -> list[LooseMotion]:  # fmt: skip
     """Motions that nothing stops, treating closed pairs as holding in both senses.
 
     A contact node holds along its normal when its gap is at most ``touching`` (mm) or the pair
-    may not open; tangentially when its law resists sliding (friction only if ``with_friction``).
+    may not open; tangentially when its law resists sliding (friction only if ``with_friction``). push (n_nodes, 3) N:
+    what pushes the parts; of free motions the sample is the one that it drives.
     """
     centres, sizes = _frames(model)
     gram = np.zeros((6 * len(centres), 6 * len(centres)))
@@ -52,8 +59,37 @@ def loose_motions(
         block = null[6 * i : 6 * i + 6]
         if not block.size or np.abs(block).max() < 1e-6:
             continue
-        found.append(_describe(body.name, block, float(sizes[i])))
+        here = slice(*model.offsets()[i : i + 2])
+        pushed = np.zeros(6)
+        if push is not None:
+            turning = np.cross(model.nodes()[here] - centres[i], push[here]).sum(axis=0)
+            pushed = np.concatenate([push[here].sum(axis=0), turning / sizes[i]])
+        found.append(_describe(body.name, block, float(sizes[i]), pushed))
     return found
+
+
+def set_free(
+    model: Model,
+    interfaces: tuple[PairInterface, ...],
+    status: NDArray[np.int64],
+    pair: NDArray[np.int64],
+    push: Array,
+) -> list[LooseMotion]:
+    """Motions that nothing stops in a state of contact: what has come apart holds nothing, a pair that slides all over
+    holds along its normals alone. status, pair (n_contact,): state and pair of each contact node. push (n_nodes, 3) N:
+    loads, which way they push is how the parts go.
+    """  # fmt: skip
+    seen = []
+    for index, interface in enumerate(interfaces):
+        here = status[pair == index]
+        area = interface.area
+        closed = here != Status.OPEN
+        slides = area[here == Status.SLIDING].sum() > SLIDES * area[closed].sum()
+        law = replace(interface.pair.law, may_slide="freely") if slides else interface.pair.law
+        # `loose_motions` goes by gaps: those that are open are far.
+        gap = np.where(closed, 0.0, np.inf)
+        seen.append(replace(interface, gap=gap, pair=replace(interface.pair, law=law)))
+    return loose_motions(model, seen, touching=0.0, push=push)
 
 
 def named_loose(model: Model, interfaces: tuple[PairInterface, ...]) -> LooseError:
@@ -61,14 +97,16 @@ def named_loose(model: Model, interfaces: tuple[PairInterface, ...]) -> LooseErr
     wide = max((pair.search for pair in model.pairs), default=0.0)
     found = loose_motions(model, list(interfaces), touching=wide)
     what = "; ".join(f"'{m.body}' can move {', '.join(m.motions)}" for m in found)
-    return LooseError(
+    error = LooseError(
         f"the assembly is not held even with every pair sticking: {what or 'the stiffness is singular'}.",
         where=f"parts/{found[0].body.split('#')[0]}" if found else "",
         hint="Add a support, or a pair that stops this.",
     )
+    error.mechanism = tuple((m.body, m.direction) for m in found)
+    return error
 
 
-def _describe(name: str, block: Array, size: float) -> LooseMotion:
+def _describe(name: str, block: Array, size: float, pushed: Array) -> LooseMotion:
     u, s, _ = np.linalg.svd(block, full_matrices=False)
     span = u[:, s > 1e-6]
     free = [k for k in range(6) if np.linalg.norm(span[k]) > 1 - 1e-6]
@@ -77,6 +115,9 @@ def _describe(name: str, block: Array, size: float) -> LooseMotion:
     direction[free[0] if free else 0] = 1.0
     if not free:
         direction = span[:, 0] / np.abs(span[:, 0]).max()
+    along = span @ (span.T @ pushed)
+    if np.linalg.norm(along) > PUSHED * np.linalg.norm(pushed):
+        direction = along / np.abs(along).max()
     direction[3:] /= size
     return LooseMotion(name, motions, tuple(float(d) for d in direction))
 
@@ -125,7 +166,8 @@ def _hold_supports(model: Model, centres: Array, sizes: Array, gram: Array) -> N
 
 
 def _hold_handles(model: Model, centres: Array, sizes: Array, gram: Array, handles: dict[str, int]) -> None:
-    """Handles move with their faces' bodies; springs hold each component that they have, links theirs."""
+    """Handles move with their faces' bodies; springs hold each component that they have, links theirs, and lines that
+    only pull hold along their axis."""
 
     def motion(index: int, point: Array, axes: Array) -> Array:
         """Six components at a point (rows), along ``axes``, for the six rigid unknowns of ``index``."""
@@ -152,6 +194,11 @@ def _hold_handles(model: Model, centres: Array, sizes: Array, gram: Array, handl
         holds = np.flatnonzero([k > 0 for k in (*spring.stiffness, *spring.turning)])
         other = handles[spring.b] if spring.b is not None else None
         couple(handles[spring.a], other, holds, centres[handles[spring.a]], spring.axes)
+    for bolt in model.bolts:
+        if bolt.head is not None:
+            foot = handles[bolt.foot] if bolt.foot is not None else None
+            along = Axes.along(bolt.axis)
+            couple(handles[bolt.head], foot, np.array([0]), centres[handles[bolt.head]], along)
     for link in model.links:
         chosen = np.flatnonzero(link.components)
         couple(handles[link.b], handles[link.a], chosen, centres[handles[link.b]], link.axes)

@@ -78,3 +78,15 @@ def yield_strength(strength: str) -> float:
     """
     first, second = strength.split(".")
     return round(int(first) * 100 * int(second) / 10, 6)
+
+
+def edge_stress(axial: float, shear: float, bending: float, area: float) -> float:
+    """Von Mises stress (MPa) at the edge of a full round section of ``area`` (mm²), shear (N) as its mean.
+
+    √((N/A + M/W)² + 3 (Q/A)²) with W = A d/8 and d = √(4A/π); Roloff/Matek (2021), section 3.2, of what acts at once.
+
+    >>> edge_stress(10e3, 0.0, 0.0, 100.0)
+    100.0
+    """
+    pulled = abs(axial) / area + abs(bending) * 8 / (area * np.sqrt(4 * area / np.pi))
+    return float(np.hypot(pulled, np.sqrt(3.0) * shear / area))

@@ -142,14 +142,16 @@ def _walls(model: Model, layout: Layout, increment: Increment) -> list[Carrier]:
 
 
 def _bolts(model: Model, layout: Layout, increment: Increment) -> list[Carrier]:
-    """Line bolts: what each pulls at its head; into the ground it counts outside."""
+    """Line bolts, and springs that act one way: what each pulls at its head; into the ground it counts outside."""
     out = []
     for bolt, tension in zip(model.bolts, increment.bolt_force, strict=True):
         if bolt.body is None and bolt.head is not None:
             force = -tension * np.array(bolt.axis)
             at = layout.positions[layout.handles[bolt.head]]
             is_outside = bolt.foot is None
-            out.append(Carrier("bolt", bolt.name, _three(force), _three(np.cross(at, force)), is_outside, _three(at)))
+            kind: CarrierKind = "bolt" if bolt.spring is None else "spring"
+            name = bolt.spring or bolt.name
+            out.append(Carrier(kind, name, _three(force), _three(np.cross(at, force)), is_outside, _three(at)))
     return out
 
 

@@ -11,6 +11,7 @@ from ulmek.core.contact.meetings import Meeting
 from ulmek.core.model import Body, Model
 from ulmek.core.review.balance import Carrier, balance_of
 from ulmek.core.review.beams import LargestForces, largest_forces, section_forces
+from ulmek.core.review.bolt_cuts import BoltCut, worst_cut
 from ulmek.core.review.components import strength
 from ulmek.core.review.pair_fields import PairSummary, summarise_pair
 from ulmek.core.review.recover import Recovered, von_mises
@@ -61,10 +62,12 @@ class PartSummary:
 
 @dataclass(frozen=True)
 class BoltSummary:
-    """One bolt at one increment: its force (N) and how much it is shortened (mm)."""
+    """One bolt at one increment: its force (N), how much it is shortened (mm), and what passes through the cut of its
+    shank that is stressed most; None of a line, and in results of earlier versions."""
 
     force: float
     shortening: float
+    worst: BoltCut | None = None
 
 
 @dataclass(frozen=True)
@@ -135,10 +138,7 @@ def summarise(path: Path, increment: Increment, fields: Recovered, known: Known)
         values={load.name: float(v) for load, v in zip(model.loads, increment.values, strict=True)},
         pairs=_pairs(path, increment, fields, stress, known),
         parts=_parts(path, increment, fields, stress, moved),
-        bolts={
-            bolt.name: BoltSummary(float(f), float(d))
-            for bolt, f, d in zip(model.bolts, increment.bolt_force, increment.shortening, strict=True)
-        },
+        bolts=_bolts(model, increment, fields),
         carriers=b.carriers,
         balance=Closing(b.closing_error, b.applied, b.scale, b.parts),
         energy=_energies(path, increment),
@@ -203,6 +203,17 @@ def _pairs(
     return out
 
 
+def _bolts(model: Model, increment: Increment, fields: Recovered) -> dict[str, BoltSummary]:
+    out = {}
+    for bolt, force, shortening in zip(model.bolts, increment.bolt_force, increment.shortening, strict=True):
+        if bolt.spring is None:
+            cut = None
+            if bolt.body is not None:
+                cut = worst_cut(model, bolt, increment.state.u, fields.force, large=increment.large)
+            out[bolt.name] = BoltSummary(float(force), float(shortening), cut)
+    return out
+
+
 def _energies(path: Path, increment: Increment) -> Energies:
     u, layout = increment.state.u, path.system.constraints.layout
     springs = {}
@@ -213,6 +224,9 @@ def _energies(path: Path, increment: Increment) -> Energies:
             b = layout.handles[spring.b]
             stretch = stretch - np.concatenate([u[b], u[b + 1]])
         springs[spring.name] = float(np.array([*spring.stiffness, *spring.turning]) @ stretch**2 / 2)
+    for bolt, force in zip(path.model.bolts, increment.bolt_force, strict=True):
+        if bolt.spring is not None:
+            springs[bolt.spring] = float(force**2 / bolt.stiffness / 2)
     return Energies(increment.state.kinetic, springs)
 
 

@@ -162,7 +162,7 @@ class FullPath:
         step, laws = self.equilibrium.step, self.equilibrium.laws
         if not step.large:
             laws = with_overlap_share(laws, wanted.overlap_share)
-        course = Course(old, wanted, Newmark.of(step.dynamics, wanted.seconds))
+        course = Course(old, wanted, Newmark.of(step.dynamics, wanted.seconds, anew=wanted.anew))
         attempt = NewtonAttempt(self.equilibrium, self.linear, course)
         start = attempt.start
         if guess is not None:

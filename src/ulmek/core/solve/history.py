@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Protocol
 
 import numpy as np
@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ulmek.core.contact.interface import PairInterface
 from ulmek.core.contact.laws import Status
+from ulmek.core.contact.loose import SLIDES, LooseMotion, set_free
 from ulmek.core.contact.nodes import ContactNodes
 from ulmek.core.coupling.constraints import Constraints
 from ulmek.core.errors import InvertedError, LooseError, NotConvergedError
@@ -303,14 +304,13 @@ class _StepRun:
         began = goes_on.so_far if goes_on else StepSoFar(now.values, now.bolt_force, plan.start, None)
         reached, wanted = (goes_on.time if goes_on else 0.0), began.size
         now.previous = began.previous
-        if goes_on is None:
-            self._set_off(began, 0.0)
+        anew = self._is_anew(began.values, reached)
         while reached < 1.0 - 1e-12:
             stop = min((t for t in step.stops() if t > reached + 1e-9), default=1.0)
             size = min(wanted, stop - reached)
             time_now = stop if reached + size > stop - 1e-9 else reached + size
             values = self._values(began.values, time_now)
-            found, trouble, iterations = self._attempted(began.bolt_force, values, reached, time_now, size)
+            found, trouble, iterations = self._attempted(began.bolt_force, values, reached, time_now, size, anew=anew)
             if found is None:
                 wanted = self._halved(reached, size, trouble)
                 continue
@@ -319,8 +319,7 @@ class _StepRun:
             so_far = StepSoFar(began.values, began.bolt_force, wanted, (now.state.joint, size))
             self._accept(found, time_now, values, so_far, iterations)
             reached = time_now
-            if self._jumps(began.values, reached):
-                self._set_off(began, reached)
+            anew = self._is_anew(began.values, reached)
             if self.record.increments >= plan.most and reached < 1.0:
                 raise NotConvergedError(
                     f"step '{step.name}' used all its {plan.most} increments at {reached:.0%}.",
@@ -328,29 +327,20 @@ class _StepRun:
                     hint="Allow more or larger increments.",
                 )
 
-    def _jumps(self, start: Array, reached: float) -> bool:
-        """Whether a load has another value just after ``reached``, in a step with inertia."""
+    def _is_anew(self, start: Array, reached: float) -> bool:
+        """Whether forces may jump just after ``reached``, in a step with inertia: where it begins, and where a load has
+        another value at once. A motion that sets in at a speed has no acceleration, and gives none.
+        """
         if self.step.dynamics is None or reached >= 1.0:
             return False
-        here, after = (self._values(start, reached + k * MOMENT) for k in (-1, 1))
+        before, here, after = (self._values(start, max(reached + k * MOMENT, 0.0)) for k in (-1, 0, 1))
         ahead = self._values(start, min(reached + 2 * MOMENT, 1.0))
-        return bool((np.abs(after - here) > 10 * np.abs(ahead - after) + 1e-9 * np.abs(after)).any())
-
-    def _set_off(self, began: StepSoFar, reached: float) -> None:
-        """Give the masses the acceleration that they have just after ``reached``: forces may have jumped there, and
-        Newmark's method is of second order only from the acceleration that belongs to them. A moment is solved for
-        that is too short for anything to move. A motion that sets in at a speed has no acceleration, and none is given.
-        """
-        if self.step.dynamics is None:
-            return
-        before, values = self._values(began.values, reached), self._values(began.values, reached + MOMENT)
-        ahead = self._values(began.values, min(reached + 2 * MOMENT, 1.0))
-        moves = [load.prescribes and load.name not in self.step.released for load in self.path.model.loads]
-        if any(m and (b, v) != (a, v) for m, b, v, a in zip(moves, before, values, ahead, strict=True)):
-            return
-        found, _, _ = self._attempted(began.bolt_force, values, reached, reached + MOMENT, MOMENT)
-        if found is not None:
-            self.now.state = replace(self.now.state, acceleration=found.acceleration)
+        moves = np.array([ld.prescribes and ld.name not in self.step.released for ld in self.path.model.loads], bool)
+        if ((after != here) | (ahead != after))[moves].any():
+            return False
+        return reached == 0.0 or bool(
+            (np.abs(after - before) > 10 * np.abs(ahead - after) + 1e-9 * np.abs(after)).any()
+        )
 
     def _values(self, start: Array, time_now: float) -> Array:
         """Load values at ``time_now`` for those at the start of the step."""
@@ -359,9 +349,9 @@ class _StepRun:
         return np.array([self.step.value(n, time_now, a, b) for n, a, b in zip(names, start, ends, strict=True)])
 
     def _attempted(
-        self, force_start: Array, values: Array, reached: float, time_now: float, size: float
+        self, force_start: Array, values: Array, reached: float, time_now: float, size: float, *, anew: bool
     ) -> tuple[State | None, str, int]:
-        """The state at ``time_now`` or what was in its way, and the iterations it took."""
+        """The state at ``time_now`` or what was in its way, and the iterations it took; anew: see `Wanted`."""
         path, step, now = self.path, self.step, self.now
         bolts = np.where(self.by_force, force_start + time_now * (self.force_end - force_start), now.shortening)
         self.held, self.slack, self.is_turned = bolts, now.slack & self.pulls_only, False
@@ -373,6 +363,7 @@ class _StepRun:
                 overlap_share=time_now if self.index == 0 else 1.0,
                 seconds=size * step.dynamics.duration if step.dynamics is not None else 0.0,
                 time=time_now,
+                anew=anew,
             )
 
         taken: list[Iteration] = []
@@ -427,15 +418,20 @@ class _StepRun:
         self.listener.cut_back(self.index, reached, wanted, slowly=slowly)
         if slowly or not is_least:
             return wanted
-        why = _yields_through(self.path) or trouble or _why(self.path, self.now)
+        moves: list[LooseMotion] = []
+        why = _yields_through(self.path) or trouble
+        if not why:
+            why, moves = _why(self.path, self.now)
         hint = "Reduce the load, raise friction or preload, hold the part, or allow smaller increments."
         if self.is_turned:
             hint = "Let the step follow large motion: what turns or bends so far is wrong without it."
-        raise NotConvergedError(
+        error = NotConvergedError(
             f"step '{self.step.name}' stopped at {reached:.1%}: {why}",
             where=f"steps/{self.step.name}",
             hint=hint,
         )
+        error.mechanism = tuple((m.body, m.direction) for m in moves)
+        raise error
 
     def _accept(self, found: State, time_now: float, values: Array, so_far: StepSoFar, iterations: int) -> None:
         """Add what the increment did to what is carried, and hand it on."""
@@ -490,17 +486,31 @@ def _yields_through(path: Path) -> str:
     return ""
 
 
-def _why(path: Path, now: _Progress) -> str:
+def _why(path: Path, now: _Progress) -> tuple[str, list[LooseMotion]]:
+    """Why it does not go on from the state that converged last, in words, and the parts that nothing holds in it. That
+    nothing holds them is said only where a motion is found that nothing stops."""
     nodes, joint = path.system.nodes, now.state.joint
+    push = now.state.applied[: path.model.offsets()[-1]]
+    moves = set_free(path.model, now.state.interfaces, joint.status, nodes.pair, push)
+    of_pair = apart = ""
     for i, pair in enumerate(path.model.pairs):
         here = nodes.pair == i
         closed = here & (joint.status != Status.OPEN)
         slides = here & (joint.status == Status.SLIDING)
-        if closed.any() and nodes.area[slides].sum() > 0.95 * nodes.area[closed].sum():
-            return f"pair '{pair.name}' slides away: nothing was found that holds it beyond this load."
-        if pair.law.may_open and not closed.any() and now.number > 0:
-            return f"pair '{pair.name}' has come apart: nothing was found that holds the load without it."
-    return "the increment became smaller than the least allowed without settling."
+        if closed.any() and nodes.area[slides].sum() > SLIDES * nodes.area[closed].sum():
+            of_pair, apart = f"pair '{pair.name}' slides", "away: nothing was found that holds it beyond this load"
+        elif pair.law.may_open and not closed.any() and now.number > 0:
+            of_pair = f"pair '{pair.name}' has come"
+            apart = "apart: nothing was found that holds the load without it"
+        if of_pair:
+            break
+    free = "; ".join(f"part '{m.body}' can move {', '.join(m.motions)}" for m in moves)
+    if moves:
+        return (f"{of_pair} {apart}; {free}." if of_pair else f"nothing holds it any more: {free}."), moves
+    unsettled = "the increment became smaller than the least allowed without settling"
+    return (
+        f"{unsettled}; no part is free to move as a whole, so that it may well go on." if of_pair else f"{unsettled}."
+    ), moves
 
 
 def tangential_motion(interfaces: tuple[PairInterface, ...], u: Array) -> Array:

@@ -23,9 +23,14 @@ class Newmark:
     beta: float = 0.25 * (1 + NUMERICAL_DAMPING) ** 2
 
     @staticmethod
-    def of(dynamics: Dynamics | None, seconds: float) -> "Newmark | None":
-        """The method for an increment, None in static steps."""
-        return None if dynamics is None else Newmark(seconds, dynamics.damping)
+    def of(dynamics: Dynamics | None, seconds: float, *, anew: bool = False) -> "Newmark | None":
+        """The method for an increment, None in static steps. One that goes ``anew``, after forces have jumped, has the
+        acceleration of its end throughout (γ = 1, β = ½): what was before it says nothing. One such increment leaves
+        the whole of second order, and a constant acceleration is exact.
+        """
+        if dynamics is None:
+            return None
+        return Newmark(seconds, dynamics.damping, 1.0, 0.5) if anew else Newmark(seconds, dynamics.damping)
 
     @property
     def stiffness(self) -> float:

@@ -76,6 +76,7 @@ class Wanted:
 
     amounts (n_loads + 1,): of the loads, see `Model.amounts`. overlap_share (0…1): of the overlap at the start that
     is resolved by then. seconds: that pass, zero in static steps. time: share of the step that has passed.
+    anew: whether forces may have jumped at its start, so that the acceleration before says nothing.
     """
 
     amounts: Array
@@ -83,3 +84,4 @@ class Wanted:
     overlap_share: float = 1.0
     seconds: float = 0.0
     time: float = 1.0
+    anew: bool = False

@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from ulmek.core.geometry.recipes import RECIPES
-from ulmek.core.handcalc.threads import COARSE, proof_load
+from ulmek.core.handcalc.threads import COARSE, edge_stress, metric_thread, proof_load
 from ulmek.core.review.summary import PartSummary, Summary
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.bolt import BoltUse
@@ -17,6 +17,8 @@ from ulmek.study.recipe_values import recipe_values
 from ulmek.study.translate import body_names
 from ulmek.study.units import value_of
 
+# What shear and bending may add to the stress of a bolt without being told.
+BENDS = 0.1
 # A support that takes more than this share of what a loaded part hands on is told.
 BYPASSED = 0.2
 
@@ -165,11 +167,44 @@ def bolt_row(study: StudyDocument, bolt: BoltUse, shown: list[Summary], remarks:
     force = forces[-1] / 1000
     whole = "" if share == 1.0 else " of the whole bolt"
     cell = cell.judged(cell.grade, f"Highest force {force:.1f} kN{whole}. {cell.verdict}")
+    cut = worst_of(now, names, share)
+    if cut is not None and cell.grade != "bad":
+        cell = _with_bending(bolt, cut, limit, of, bolt_diameter(bolt, part), cell, remarks)
     if cell.grade == "bad":
         what = f"the shank yields at {force:.1f} kN" if of == "yield" else f"{force:.1f} kN are above its proof load"
         text = f"{bolt.name}: {what}. Use a larger bolt or a higher grade."
         remarks.append(Remark(grade="bad", row=bolt.id, text=text))
     return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
+
+
+def _with_bending(
+    bolt: BoltUse, cut: tuple[float, float, float], limit: float, of: str, diameter: float | None, cell: Cell,
+    remarks: list[Remark],
+) -> Cell:  # fmt: skip
+    """The cell with what shear and bending add at the edge of the thread, or of the shank where yield is the measure:
+    metal there may pass what the section as a whole does not, which is told and not judged as bad."""
+    assert diameter is not None
+    area = metric_thread(diameter).stress_area if of == "proof" else math.pi * diameter**2 / 4
+    use = edge_stress(*cut, area) * area / limit
+    if use < (1 + BENDS) * abs(cut[0]) / limit:
+        return cell
+    where, what = ("thread", "the proof stress") if of == "proof" else ("shank", "yield")
+    told = f"With bending of {cut[2] / 1000:.3g} N·m and shear of {cut[1] / 1000:.3g} kN the edge of its {where} bears"
+    told = f"{told} {use:.2f} of {what}."
+    if use <= 1:
+        return cell.judged(cell.grade, f"{cell.verdict} {told}")
+    remarks.append(Remark(grade="watch", row=bolt.id, text=f"{bolt.name}: {told[0].lower()}{told[1:]}"))
+    return cell.judged("watch", f"{cell.verdict} {told}")
+
+
+def worst_of(now: Summary, names: list[str], share: float) -> tuple[float, float, float] | None:
+    """Tension (N), shear (N) and bending (N·mm) of the whole bolt, of which a ``share`` is modelled, in the cut that is
+    stressed most among all its copies; None where no cuts are known."""
+    cuts = [cut for n in names if (cut := now.bolts[n].worst) is not None]
+    if not cuts:
+        return None
+    worst = max(cuts, key=lambda cut: cut.stress)
+    return worst.axial / share, worst.shear / share, worst.bending / share
 
 
 def bolt_diameter(bolt: BoltUse, part: Part | None) -> float | None:

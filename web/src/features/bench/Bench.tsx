@@ -68,6 +68,7 @@ export function Bench({ info }: { info: StudyInfo }) {
     sight,
     see,
     swing,
+    show,
     isMoving,
     joining,
     join,
@@ -432,6 +433,17 @@ export function Bench({ info }: { info: StudyInfo }) {
             </button>
           </span>
         </div>
+        {swing && (
+          <p
+            role="status"
+            className="absolute inset-x-0 top-9 mx-auto w-fit rounded border border-line bg-paper px-3 py-1"
+          >
+            {bodyName(study, swing.body)} can move like this, and nothing stops it.{" "}
+            <button type="button" className="text-verdigris underline" onClick={() => show(undefined)}>
+              Stop showing it
+            </button>
+          </p>
+        )}
         {showReport && (
           <MeshPanel study={study} report={report.data} onEdit={onEdit} onClose={() => setShowReport(false)} />
         )}

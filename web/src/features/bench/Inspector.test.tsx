@@ -152,6 +152,7 @@ const CHOICES: [Selected, string, string, unknown][] = [
   [{ kind: "support", id: "guide" }, "machine's", "/supports/1/axes", null],
   [{ kind: "support", id: "sleeve" }, "turned", "/supports/2/axes/kind", "turned"],
   [{ kind: "spring", id: "soft" }, "machine's", "/springs/0/axes", null],
+  [{ kind: "spring", id: "soft" }, "only pulls", "/springs/0/acts", "pulling"],
 ];
 
 test.each(bySelection(CHOICES))("%o: each of its choices sets its field", async (selected, rows) => {

@@ -249,6 +249,16 @@ export function SpringInspector({
       <Head kind="Spring" name={spring.name} />
       <NameField name={spring.name} path={path} onEdit={onEdit} />
       <Ends study={study} item={spring} path={path} onEdit={onEdit} mayBeGround />
+      <Choice
+        label="Acts"
+        value={spring.acts ?? "both"}
+        options={[
+          { value: "both", label: "both ways" },
+          { value: "pulling", label: "only pulls" },
+          { value: "pushing", label: "only pushes" },
+        ]}
+        onChange={(acts) => tell(onEdit([put(`${path}/acts`, acts)], `How ${spring.name} acts`))}
+      />
       <Section title="Stiffness">
         <Three
           label={(a) => `along ${a}`}

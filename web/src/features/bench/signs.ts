@@ -140,7 +140,8 @@ export function signsOf(study: StudyDocument, block: SceneBlock, asleep: Record<
     const a = place(spring.a);
     if (!a) return [];
     const b = place(spring.b) ?? plus(a, [0.6, -0.8, 0], size);
-    return sign("spring", spring, "hold", "", [
+    const acts = spring.acts ?? "both";
+    return sign("spring", spring, "hold", acts === "both" ? "" : `only ${acts}`, [
       zigzag(a, b, size * 0.12),
       ...(spring.b ? [] : [ground(b, unit(minus(b, a)), size * 0.3)]),
     ]);

@@ -93,6 +93,12 @@ export function DetailPanel({ study, now, shown, rows, through, overFace, mirror
           {Object.entries(now.bolts).map(([name, bolt], i) => (
             <Row key={name} label={`Bolt ${i + 1}`}>
               {force(bolt.force)}
+              {bolt.worst && (
+                <span className="block text-quiet">
+                  shear {force(bolt.worst.shear)}, bending {moment(bolt.worst.bending)}, {length(bolt.worst.at)} from
+                  its middle
+                </span>
+              )}
             </Row>
           ))}
         </Section>

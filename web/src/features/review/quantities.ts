@@ -67,6 +67,10 @@ export function coursesOf(study: StudyDocument, history: Summary[]): Course[] {
   }
   for (const name of Object.keys(first.bolts))
     add(`bolt/${name}`, `Bolt ${name}: force`, "force", (s) => s.bolts[name]?.force ?? 0);
+  for (const name of Object.keys(first.bolts).filter((n) => first.bolts[n]?.worst)) {
+    add(`bolt/${name}/shear`, `Bolt ${name}: shear`, "force", (s) => s.bolts[name]?.worst?.shear ?? 0);
+    add(`bolt/${name}/bending`, `Bolt ${name}: bending`, "moment", (s) => s.bolts[name]?.worst?.bending ?? 0);
+  }
   for (const pair of study.pairs ?? []) {
     if (!first.pairs[pair.id]) continue;
     for (const [field, label, quantity] of PAIR)

@@ -117,7 +117,7 @@ export function RunView({ info, runId }: { info: StudyInfo; runId: number | unde
           )}
         </span>
       </header>
-      <StoryList lines={lines} active={active} />
+      <StoryList info={info} lines={lines} active={active} />
       {run.settling && settled.data ? (
         <SettledTable settled={settled.data} active={active} />
       ) : (

@@ -1,6 +1,12 @@
 import { useEffect, useRef } from "react";
 
+import { Link } from "wouter";
+
+import type { StudyInfo } from "@/api/client";
 import { inChosenUnits } from "@/api/units";
+import { bodyName } from "@/features/items";
+import { useSelection } from "@/features/selection";
+
 import type { Line } from "./story";
 
 const TONE = {
@@ -11,7 +17,8 @@ const TONE = {
 } as const;
 
 /** The story, kept at its newest line while the run goes on. */
-export function StoryList({ lines, active }: { lines: Line[]; active: boolean }) {
+export function StoryList({ info, lines, active }: { info: StudyInfo; lines: Line[]; active: boolean }) {
+  const show = useSelection((s) => s.show);
   const end = useRef<HTMLLIElement>(null);
   useEffect(() => {
     if (active) end.current?.scrollIntoView({ block: "end" });
@@ -28,6 +35,16 @@ export function StoryList({ lines, active }: { lines: Line[]; active: boolean })
         <li key={line.key} className={`mb-1.5 border-l-[3px] pl-3 ${TONE[line.tone]}`}>
           <p className={line.tone === "bad" ? "font-semibold text-vermilion" : ""}>{inChosenUnits(line.text)}</p>
           {line.detail && <p className="text-[13px] text-quiet">{line.detail}</p>}
+          {(line.moving ?? []).map((swing) => (
+            <Link
+              key={swing.body}
+              href={`/studies/${info.id}/bench`}
+              onClick={() => show(swing)}
+              className="block text-[13px] text-verdigris underline"
+            >
+              Show how {bodyName(info.document, swing.body)} moves
+            </Link>
+          ))}
         </li>
       ))}
       <li ref={end} />

@@ -50,6 +50,9 @@ test("the end of a run carries its reason and advice", () => {
     hint: "Run again.",
     seconds: null,
   };
+  const moving = [{ body: "slider", motion: [1, 0, 0, 0, 0, 0] as [number, number, number, number, number, number] }];
+  const told = tell([{ ...end, mechanism: moving }], [])[0];
+  expect(told).toMatchObject({ text: "the worker process ended.", moving });
   expect(tell([end], [])[0]).toMatchObject({ tone: "bad", text: "the worker process ended.", detail: "Run again." });
 });
 

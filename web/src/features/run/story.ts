@@ -1,7 +1,15 @@
 import type { RunEvent } from "@/api/client";
+import type { Swing } from "@/features/selection";
 import { duration, figure } from "@/ui/format";
 
-export type Line = { key: string; text: string; tone: "plain" | "good" | "watch" | "bad"; detail?: string };
+export type Line = {
+  key: string;
+  text: string;
+  tone: "plain" | "good" | "watch" | "bad";
+  detail?: string;
+  /** What nothing held when it could not go on. */
+  moving?: Swing[];
+};
 
 /** Residual of each iteration and where each increment ended, for the plots. */
 export type Progress = {
@@ -100,7 +108,7 @@ function phaseText(event: Extract<RunEvent, { kind: "phase" }>): Pick<Line, "tex
   };
 }
 
-function endText(event: Extract<RunEvent, { kind: "end" }>): Pick<Line, "text" | "tone" | "detail"> {
+function endText(event: Extract<RunEvent, { kind: "end" }>): Omit<Line, "key"> {
   if (event.status === "solved")
     return { tone: "good", text: `Solved in ${duration(event.seconds ?? 0)}.`, detail: event.message };
   if (event.status === "stopped")
@@ -109,7 +117,7 @@ function endText(event: Extract<RunEvent, { kind: "end" }>): Pick<Line, "text" |
       text: "Stopped on request.",
       detail: "The increments so far are kept: review them, or resume from the last one.",
     };
-  return { tone: "bad", text: event.message, detail: event.hint };
+  return { tone: "bad", text: event.message, detail: event.hint, moving: event.mechanism };
 }
 
 /** Numbers for the plots. */
