@@ -143,3 +143,28 @@ def test_rings_and_discs_that_spin_are_reckoned(recipe: str, inner: float, space
     # About another axis than its own it is no such ring.
     study["loads"][0]["centre"] = ["3 mm", "0 mm", "0 mm"]
     assert _checked(study) == []
+
+
+def test_a_bolt_that_is_bent_is_reckoned_at_the_edge_of_its_thread_and_as_it_was_tightened() -> None:
+    """A stud held at its foot, tightened against its own nut of nothing: pulled, then pushed aside as well."""
+    study = base_document("stud", "Stud")
+    study["parts"] = [part("stud", "stud", {"diameter": 16}, {"size": "4 mm"})]
+    study["supports"] = [hold("foot", ["x", "y", "z"], "stud/foot.end"), hold("held", ["z"], "stud/head.end")]
+    study["loads"] = [
+        {**load("push", "force", {"push": "1 kN"}, "stud/head.end"), "direction": [1, 0, 0]},
+    ]
+    study["bolts"] = [
+        {"id": "stud", "name": "Stud", "part": "stud", "preload": {"tighten": "40 kN"}, "strength": "8.8"}
+    ]
+    study["steps"] = [step("tighten"), step("push")]
+    (check,) = _checked(study)
+    values = _values(check)
+    # M16: 156.7 mm² and 580 MPa; 78 mm from the foot bends it by 78 N·m at most, which adds 280 MPa there.
+    assert values["Proof load of class 8.8, as tightened"] == (pytest.approx(90.9e3, rel=2e-3), pytest.approx(40e3))
+    assert 255.0 < values["Stress in the thread, M16"][0] < 257.0
+    assert 350.0 < values["Edge of the thread with shear and bending of the run"][0] < 256.0 + 290.0
+    assert [c.met for c in check.conditions] == [False]
+    study["loads"] = []
+    study["steps"] = [step("tighten")]
+    (check,) = _checked(study)
+    assert [c.met for c in check.conditions] == [True]

@@ -38,9 +38,7 @@ def bolt_check(at: At, bolt: BoltUse) -> HandCheck | None:
     if cut is not None:
         edge, pulled = edge_stress(*cut, thread.stress_area), edge_stress(cut[0], 0.0, 0.0, thread.stress_area)
         is_straight = edge < (1 + BENDS) * pulled
-        values.append(CheckedValue(name="Shear in the cut that is stressed most", quantity="force", hand=cut[1]))
-        values.append(CheckedValue(name="Bending there", quantity="moment", hand=cut[2]))
-        name = "Edge of the thread with both, if it lay there"
+        name = "Edge of the thread with shear and bending of the run"
         values.append(CheckedValue(name=name, quantity="stress", hand=edge, source=f"N/A + M/W, 3 (Q/A)²; {ISO}"))
     strength = bolt.strength or (ask.strength if ask is not None else None)
     conditions = [

@@ -40,7 +40,8 @@ class Cell(BaseModel):
 
 
 class Row(BaseModel):
-    """One pair, part or bolt group; ``joint``: the name of the joint that it is a piece of, if any."""
+    """One pair, part or bolt group; ``joint``: the name of the joint that it is a piece of, if any; ``part``: of bolts
+    that are solid, the part that they are copies of."""
 
     id: str
     name: str
@@ -51,6 +52,7 @@ class Row(BaseModel):
     yielding: Cell | None = None
     shares: tuple[float, float, float] | None = None
     joint: str | None = None
+    part: str | None = None
 
 
 class Ledger(BaseModel):

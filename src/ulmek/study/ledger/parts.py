@@ -154,12 +154,12 @@ def bolt_row(study: StudyDocument, bolt: BoltUse, shown: list[Summary], remarks:
         told = "Is slack: it holds nothing."
         remarks.append(Remark(grade="watch", row=bolt.id, text=f"{bolt.name} is slack: it holds nothing."))
         cell = Cell(value=0.0, unit="kN", trend=slack, grade="watch", verdict=told)
-        return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
+        return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", part=bolt.part, yielding=cell)
     if limit is None:
         in_kn: list[float | None] = [f / 1000 for f in forces]
         told = f"Highest force {forces[-1] / 1000:.1f} kN. No property class is given to judge it by."
         cell = Cell(value=None, unit="", trend=in_kn, grade="none", verdict=told)
-        return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
+        return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", part=bolt.part, yielding=cell)
     trend: list[float | None] = [f / limit for f in forces]
     now, use = shown[-1], forces[-1] / limit
     off = now.balance.closing_error * now.balance.scale / share / limit
@@ -174,7 +174,7 @@ def bolt_row(study: StudyDocument, bolt: BoltUse, shown: list[Summary], remarks:
         what = f"the shank yields at {force:.1f} kN" if of == "yield" else f"{force:.1f} kN are above its proof load"
         text = f"{bolt.name}: {what}. Use a larger bolt or a higher grade."
         remarks.append(Remark(grade="bad", row=bolt.id, text=text))
-    return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", yielding=cell)
+    return Row(id=f"bolts:{bolt.id}", name=bolt.name, kind="bolts", part=bolt.part, yielding=cell)
 
 
 def _with_bending(

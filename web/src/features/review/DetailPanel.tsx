@@ -95,8 +95,8 @@ export function DetailPanel({ study, now, shown, rows, through, overFace, mirror
               {force(bolt.force)}
               {bolt.worst && (
                 <span className="block text-quiet">
-                  shear {force(bolt.worst.shear)}, bending {moment(bolt.worst.bending)}, {length(bolt.worst.at)} from
-                  its middle
+                  shear {force(bolt.worst.shear)}, bending {moment(bolt.worst.bending)},{" "}
+                  {length(Math.abs(bolt.worst.at))} from its middle towards the {bolt.worst.at > 0 ? "head" : "foot"}
                 </span>
               )}
             </Row>

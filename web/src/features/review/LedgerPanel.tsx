@@ -122,7 +122,8 @@ function showing(row: LedgerRow, column: Column): Shown | undefined {
     if (column === "yielding") return { kind: "part", part: undefined, field: "von_mises" };
     return { kind: "pair", pair: row.id, field: column };
   }
-  return row.kind === "part" ? { kind: "part", part: row.id, field: "von_mises" } : undefined;
+  const part = row.kind === "part" ? row.id : row.part;
+  return part == null ? undefined : { kind: "part", part, field: "von_mises" };
 }
 
 const same = (a: Shown, b: Shown) => JSON.stringify(a) === JSON.stringify(b);

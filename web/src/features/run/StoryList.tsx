@@ -16,13 +16,14 @@ const TONE = {
   bad: "border-vermilion",
 } as const;
 
-/** The story, kept at its newest line while the run goes on. */
+/** The story, kept at its newest line while the run goes on, and at what ended it where it went wrong. */
 export function StoryList({ info, lines, active }: { info: StudyInfo; lines: Line[]; active: boolean }) {
   const show = useSelection((s) => s.show);
   const end = useRef<HTMLLIElement>(null);
+  const wrong = lines.at(-1)?.tone === "bad";
   useEffect(() => {
-    if (active) end.current?.scrollIntoView({ block: "end" });
-  }, [lines, active]);
+    if (active || wrong) end.current?.scrollIntoView({ block: "end" });
+  }, [lines, active, wrong]);
   return (
     <ol
       aria-label="Run log"
