@@ -13,11 +13,16 @@ from ulmek.core.handcalc.rings import press_fit_pressure
 from ulmek.store.results import ResultReader
 
 
-def _report(name: str, folder: Path) -> dict[str, Any]:
+def _report(name: str, folder: Path, *, coarser: float = 1.0) -> dict[str, Any]:
+    """What the demo says; on elements so many times as large where that says the same sooner."""
     file = folder / "study.json"
-    for command in (["demo", "write", name, file], ["solve", file, "--out", folder / "out"]):
-        done = ulmek(*command)
-        assert done.exit_code == 0, done.stderr
+    assert ulmek("demo", "write", name, file).exit_code == 0
+    study = json.loads(file.read_text())
+    for part in study["parts"]:
+        part["mesh"]["size"] = f"{coarser * float(part['mesh']['size'].split()[0])} mm"
+    file.write_text(json.dumps(study))
+    done = ulmek("solve", file, "--out", folder / "out")
+    assert done.exit_code == 0, done.stderr
     report = json.loads((folder / "out" / "report.json").read_text())
     assert report["status"] == "solved"
     assert report["balance"]["closing_error"] < 1e-6
@@ -77,7 +82,7 @@ def test_the_flexure_stiffens_as_a_twisted_cross_does(tmp_path: Path) -> None:
 
 
 def test_the_seal_slides_to_and_fro_in_a_loop_that_closes(tmp_path: Path) -> None:
-    _report("sill-seal", tmp_path)
+    _report("sill-seal", tmp_path, coarser=1.6)
     with ResultReader(tmp_path / "out" / "result.h5") as result:
         told = result.summaries()
         wet = result.faces(0)["side.right"][:, :2]

@@ -46,8 +46,8 @@ def test_a_lap_joint_with_three_bolts_in_eighteen_actions(page: Page) -> None:
     work.made()
     for part in ("plate", "plate-2"):
         work.click(page.locator(f'[data-part="{part}"]'))
-        work.enter("Element size", "20 mm")
-        work.enter("Elements a turn", "12")
+        work.enter("Element size", "25 mm")
+        work.enter("Elements a turn", "8")
     work.pick("Plate · edge.left", (0.24, 0.6))
     work.press("Hold it")
     work.pick("Plate 2 · edge.top", (0.5, 0.15))

@@ -55,3 +55,14 @@ def test_winding_counts_once_inside_and_not_at_all_outside() -> None:
     skin = corners[[[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]]]
     points = np.array([[0.1, 0.1, 0.1], [0.9, 0.9, 0.9], [-0.01, 0.2, 0.2], [0.3, 0.3, 0.3]])
     assert winding(points, skin) == pytest.approx([1, 0, 0, 1], abs=1e-12)
+
+
+def test_winding_of_many_triangles_is_right_to_a_hundredth_near_and_far() -> None:
+    around, up = np.meshgrid(np.linspace(0, 2 * np.pi, 81), np.linspace(0, np.pi, 41))
+    ball = np.stack([np.sin(up) * np.cos(around), np.sin(up) * np.sin(around), np.cos(up)], axis=-1)
+    a, b, c, d = ball[:-1, :-1], ball[1:, :-1], ball[1:, 1:], ball[:-1, 1:]
+    skin = np.concatenate([np.stack([a, b, c], axis=2), np.stack([a, c, d], axis=2)]).reshape(-1, 3, 3)
+    way = np.random.default_rng(1).normal(size=(400, 3))
+    way /= np.linalg.norm(way, axis=1)[:, None]
+    for far, inside in ((0.2, 1), (0.9, 1), (0.99, 1), (1.01, 0), (1.2, 0), (3.0, 0)):
+        assert np.abs(winding(far * way, skin) - inside).max() < 0.02

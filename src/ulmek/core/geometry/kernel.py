@@ -556,7 +556,8 @@ class Patch:
 
     def points(self, uv: Array) -> Array:
         """Points (n, 3) mm of the surface at ``uv`` (n, 2)."""
-        return np.array([_array(self._surface.Value(float(u), float(v))) for u, v in uv]).reshape(-1, 3)
+        found = [self._surface.Value(u, v) for u, v in uv.tolist()]
+        return np.array([(p.X(), p.Y(), p.Z()) for p in found]).reshape(-1, 3)
 
     def least_radius(self) -> float:
         """Least radius of curvature (mm) over a grid of the face's parameters, infinite for a plane."""
