@@ -9,7 +9,7 @@ from ulmek.core.mesh.solid import mesh_solid
 INCH = 25.4
 
 
-@pytest.mark.parametrize("name", ["block", "washer", "pin", "lug", "plate", "drum"])
+@pytest.mark.parametrize("name", ["block", "washer", "pin", "lug", "drum", "angle", "ball", "fork"])
 def test_meshes_do_not_flip_on_rounding(name: str) -> None:
     recipe = RECIPES[name]
     lengths = {d.name: float(d.default) for d in recipe.dimensions if d.kind == "length"}

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from scipy.spatial import Delaunay
 
 from ulmek.core.errors import MeshError
+from ulmek.core.mesh.counts import snapped
 from ulmek.core.mesh.size import GROWTH, SizeField
 
 # No merged corner beyond this: 126° keeps the split quads at a scaled Jacobian near 0.8.
@@ -127,6 +128,8 @@ def pave(
     ------
     MeshError : more than ``limit`` points, or a boundary edge that cannot be recovered.
     """
+    extent = float(np.ptp(points, axis=0).max())
+    given, points = points, snapped(points, extent)
     edges = np.vstack([np.column_stack([loop, np.roll(loop, -1)]) for loop in reversed(loops)])
     angles = np.zeros(len(points))
     spacing = np.ones(len(points))
@@ -140,13 +143,15 @@ def pave(
     renumber = np.empty(len(points), np.int64)
     renumber[order] = np.arange(len(order))
     outline = _Outline(points[order], renumber[edges], angles[order], spacing[order])
-    x, y = size.places.T.copy()
-    rows, n = _set_rows(outline, _Sizes(x, y, size.sizes.copy(), float(size.largest)), limit)
+    x, y = snapped(size.places, extent).T.copy()
+    sizes, largest = snapped(size.sizes, extent), snapped(np.array([size.largest]), extent)
+    rows, n = _set_rows(outline, _Sizes(x, y, sizes, float(largest[0])), limit)
     if n < 0:
         raise MeshError(f"more than {limit} points are needed.", where=place, hint="Enlarge the mesh size.")
     everything = np.vstack([points, rows[len(points) : n]])
     triangles, everything = triangulate(everything, len(points), edges, place)
     kept, quads = _merge(everything, triangles)
+    everything[: len(points)] = given
     return CoarseMesh(everything, kept, quads)
 
 

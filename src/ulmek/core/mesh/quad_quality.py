@@ -4,6 +4,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from ulmek.core.mesh.counts import snapped
+
 # Elements longer than this are marked down in the smoother: Jacobian alone lets edges collapse.
 LONGEST_RATIO = 2.2
 # After averaging, nodes of quads below this quality are moved by direct search, so many rounds at most.
@@ -121,10 +123,12 @@ def smooth(
     pairs = np.vstack([np.column_stack([quads[:, i], quads[:, (i + 1) % 4]]) for i in range(4)])
     pairs = np.unique(np.vstack([pairs, pairs[:, ::-1]]), axis=0)
     near_start = np.searchsorted(pairs[:, 0], np.arange(n + 1))
-    out = points.copy()
+    out = snapped(points, float(np.ptp(points, axis=0).max()))
+    given = out.copy()
     _smooth(out, quads, start, order // 4, near_start, pairs[:, 1].copy(), free, sweeps)
-    lengths = np.hypot(*(points[pairs[:, 0]] - points[pairs[:, 1]]).T)
+    lengths = np.hypot(*(given[pairs[:, 0]] - given[pairs[:, 1]]).T)
     reach = np.full(n, np.inf)
     np.minimum.at(reach, pairs[:, 0], lengths)
     _climb(out, quads, start, order // 4, free, reach, CLIMB_ROUNDS, CLIMB_BELOW)
+    out[~free] = points[~free]
     return out

@@ -11,6 +11,7 @@ from ulmek.core.geometry.bent import BentSolid
 from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.geometry.outline import Partition, Region
 from ulmek.core.geometry.recipes.recipe import Solid
+from ulmek.core.mesh.counts import ROUNDING, enough, nearest_count
 from ulmek.core.mesh.runs import smooth_runs
 
 # Neighbouring elements then differ by at most about a third (measured on plates with holes).
@@ -47,7 +48,7 @@ def suggested_mesh(solid: Solid) -> tuple[float, int | None]:
     width = min(2 * whole.area / whole.length for whole in wholes)
     room = solid.volume() / FIRST_BUDGET / (TALL if bar else 1.0)
     size = float(f"{min(max(min(extent / ALONG, width / ACROSS), room ** (1 / 3)), width):.2g}")
-    return size, max(2, round(height / (TALL * size))) if bar else None
+    return size, max(2, nearest_count(height / (TALL * size))) if bar else None
 
 
 @dataclass(frozen=True)
@@ -86,8 +87,8 @@ def size_field(
         wanted = min(face_sizes.get(segment.name, np.inf), followed.get(number, np.inf))
         if segment.centre is not None:
             wanted = min(wanted, 2 * np.pi * segment.radius / per_turn)
-        if wanted < largest:
-            n = max(2, int(np.ceil(segment.length / wanted)))
+        if wanted < largest * (1 - ROUNDING):
+            n = max(2, enough(segment.length / wanted))
             places.append(segment.points(np.linspace(0, 1, n + 1)))
             sizes.append(np.full(n + 1, wanted))
     return SizeField(largest, np.vstack(places), np.concatenate(sizes))
@@ -102,7 +103,7 @@ def narrow_places(partition: Partition, largest: float) -> tuple[NDArray[np.floa
         if region.pattern != "paved":
             continue
         points, loop_of, along, length = _walked(region, largest / 3)
-        pairs = cKDTree(points).query_pairs(ACROSS * largest, output_type="ndarray")
+        pairs = cKDTree(points).query_pairs(ACROSS * largest * (1 + ROUNDING), output_type="ndarray")
         if not len(pairs):
             continue
         a, b = pairs.T
@@ -110,12 +111,12 @@ def narrow_places(partition: Partition, largest: float) -> tuple[NDArray[np.floa
         walk = np.abs(along[a] - along[b])
         walk = np.minimum(walk, length[loop_of[a]] - walk)
         # On one loop only what lies far along the boundary faces each other; a corner does not.
-        faces = (loop_of[a] != loop_of[b]) | (walk > FACING * apart)
+        faces = (loop_of[a] != loop_of[b]) | (walk > FACING * apart * (1 + ROUNDING))
         a, b, apart = a[faces], b[faces], apart[faces]
         inside = contains_xy(region.polygon(), *((points[a] + points[b]) / 2).T)
         a, b, apart = a[inside], b[inside], apart[inside]
         # Few different sizes: every one costs the field a search tree.
-        wanted = largest * GRADES ** np.floor(np.log(apart / ACROSS / largest) / np.log(GRADES))
+        wanted = largest * GRADES ** np.floor(np.log(apart / ACROSS / largest) / np.log(GRADES) + ROUNDING)
         for ends in (a, b):
             places.append(points[ends])
             sizes.append(np.maximum(wanted, largest * LEAST_SHARE))
@@ -130,7 +131,7 @@ def _walked(
     for number, loop in enumerate((region.outer, *region.holes)):
         way = 0.0
         for segment in loop:
-            n = min(max(2, int(np.ceil(segment.length / step))), MOST_SAMPLES)
+            n = min(max(2, enough(segment.length / step)), MOST_SAMPLES)
             t = np.arange(n) / n
             points.append(segment.points(t))
             along.append(way + t * segment.length)
