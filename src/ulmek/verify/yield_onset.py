@@ -24,16 +24,19 @@ def _checks(solve: Solve, method: str) -> list[Check]:
     study["loads"][0]["values"] = {"press": f"{0.7 * point.force} N", "on": f"{0.85 * point.force} N"}
     study["steps"] = [step("press", 0.5), step("on", 1 / 6)]
     solved = solve(enforced(study, method))
-    forces, strains = [], []
-    for s in solved.outcome.summaries:
-        forces.append(s.values["press"])
-        strains.append(max(p.max_plastic_strain for p in s.parts.values()))
-    first = next(k for k, e in enumerate(strains) if e > 1e-9)
-    share = (forces[first] + forces[first - 1]) / 2 / point.force
-    base = solved.fields("base", first)
-    at = base["points"][np.argmax(base["plastic_strain"])]
-    radius = point.contact * share ** (1 / 3)
+    forces = [s.values["press"] for s in solved.outcome.summaries]
+    # Ball and base are alike, and either may be the first to be seen to yield.
+    yields = {name: [s.parts[name].max_plastic_strain > 1e-9 for s in solved.outcome.summaries].index(True)
+              for name in ("ball", "base")}  # fmt: skip
+
+    def share(at: int) -> float:
+        return (forces[at] + forces[at - 1]) / 2 / point.force
+
+    base = solved.fields("base", yields["base"])
+    deep = -base["points"][np.argmax(base["plastic_strain"]), 1]
+    radius = point.contact * share(yields["base"]) ** (1 / 3)
+    peak = point.peak * share(min(yields.values())) ** (1 / 3)
     return [
-        Check(f"peak pressure of Hertz at first yield, {method}", "MPa", expected, point.peak * share ** (1 / 3), 0.03),
-        Check(f"depth of first yield over radius of contact, {method}", "–", 0.48, float(-at[1] / radius), 0.2),
+        Check(f"peak pressure of Hertz at first yield, {method}", "MPa", expected, peak, 0.03),
+        Check(f"depth of first yield over radius of contact, {method}", "–", 0.48, float(deep / radius), 0.2),
     ]
