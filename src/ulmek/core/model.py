@@ -422,6 +422,12 @@ class Model:
         """Names of the bodies that are beams: they have no solid elements."""
         return {b.body for b in self.beams}
 
+    def keeps_sections(self, pair: Pair) -> bool:
+        """Whether both sides of a pair are bodies that are rigid, or whose sections are: then rows of contact depend on
+        each other."""
+        rigid = self.beam_bodies | {h.body for h in self.handles if h.body is not None}
+        return all(face.body in rigid for face in (*pair.side_a, *pair.side_b))
+
     def arcs_of(self, faces: tuple[Face, ...]) -> NDArray[np.float64]:
         """True radii of the facets of ``faces`` (k, 7), in the order of `quads`; see `face_arcs`."""
         out = []

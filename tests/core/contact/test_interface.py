@@ -34,6 +34,16 @@ def test_rigid_motion_of_both_bodies_is_no_relative_motion(turn: float, size: fl
             assert np.abs(interface.rows @ motion.ravel()).max() < 1e-9 * np.abs(motion).max()
 
 
+def test_every_node_stays_listed_where_an_edge_is_hardly_covered() -> None:
+    """Nodes are numbered once in large motion, wherever their faces go: none may drop out."""
+    lower = block_body("lower", (2 * (20 - 40 / 6 + 0.05), 60, 20), 10)
+    model = Model((lower, block_body("upper", (40, 40, 20), 7, at=20)), (), (), (), (), ())
+    found = build_interface(model, _pair(), model.nodes(), every_node=True)
+    faces = np.unique(model.quads((Face("upper", "bottom"),)))
+    assert np.array_equal(found.node, faces)
+    assert found.area.sum() == pytest.approx(2 * (20 - 40 / 6 + 0.05) * 40)
+
+
 @pytest.mark.parametrize("size", [40.0, 62.0])
 def test_uniform_pressure_gives_the_same_force_and_moment_on_both_sides(size: float) -> None:
     model = _model(size=size)

@@ -123,7 +123,7 @@ def test_sparse_equations_say_what_the_rules_say(penalty: bool) -> None:
     trial = judge(laws, w, traction, w_old, old)
     rules = rules_for(laws, trial, area=area, acts=acts, w_old=w_old, traction_old=old)
     spring = area * TRIAL
-    equations = contact_equations(rules, spring=spring, acts=acts, w_now=w)
+    equations = contact_equations(rules, spring=spring, acts=acts, w_now=w, is_rigid=np.zeros(len(w), bool))
     # Forces that do not act are none.
     forces = np.where(acts, traction * area[:, None], 0.0)
     left = equations.motion @ w.ravel() + equations.force @ forces.ravel() - equations.right

@@ -156,6 +156,31 @@ def test_round_bars_meet_at_their_outline_and_push_back(tmp_path: Any) -> None:
     assert solved.last.pairs["cross"].normal_force == pytest.approx(1.5 / give, rel=0.01)
 
 
+@pytest.mark.parametrize("large", [False, True])
+def test_flat_faces_of_beams_touch_with_friction_and_no_node_goes_through(large: bool) -> None:
+    """More nodes touch on a section than it has motions: what they hold depends on each other, whichever are shut."""
+    study = base_document("crossing", "Crossing bars", poisson=0.0)
+    mesh = {"size": "5 mm", "elements": "beam"}
+    size = {"length": 10, "depth": 10, "height": 200}
+    study["parts"] = [part("lower", "block", size, mesh, turn="x -90", at=(0, -100)),
+                      part("upper", "block", size, mesh, turn="y 90", at=(-100, 0))]  # fmt: skip
+    study["parts"][1]["placements"][0]["at"][2] = "10 mm"
+    study["pairs"] = [{"id": "cross", "name": "Cross", "a": ["upper/right"], "b": ["lower/near"], "law": {"mu": 0.2}}]
+    ends = ("upper/bottom", "upper/top")
+    study["supports"] = [
+        {"id": "ends", "name": "Ends", "faces": ["lower/bottom", "lower/top"]}, hold("guide", ["x", "y"], *ends),
+    ]  # fmt: skip
+    study["loads"] = [load("down", "displacement", {"down": "0.2 mm"}, *ends, direction=[0, 0, -1])]
+    study["steps"] = [step("down", 0.5, large_motion=large)]
+    outcome = solve_study(read_study(study))
+    assert outcome.status == "solved", outcome.message
+    end = outcome.summaries[-1].pairs["cross"]
+    assert end.max_penetration < 1e-6
+    # Two beams clamped at both ends, bent at their middles: 2 (S³/192EI + 6/5 S/4GA) per force.
+    give = 2 * (200**3 / (192 * YOUNG * 10**4 / 12) + 6 / 5 * 200 / (4 * 100 * YOUNG / 2))
+    assert end.normal_force == pytest.approx(0.2 / give, rel=0.05)
+
+
 def test_what_no_beam_can_be_is_refused() -> None:
     study = _cantilever()
     study["loads"] = [load("pull", "force", {"all": "1 kN"}, "bar/top", direction=[0, 0, 1])]

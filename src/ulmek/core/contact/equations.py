@@ -15,6 +15,8 @@ Array = NDArray[np.float64]
 
 # Compliance of held rows against their spring: settles rows that depend on others, and is felt only at 1e-12.
 COMPLIANCE = 1e-12
+# The same between bodies whose sections keep their shape: there more rows are held than they can follow one by one.
+RIGID_COMPLIANCE = 1e-6
 # Stiffness of open rows against their spring, for parts that hang in the air; too weak to be felt.
 LOOSE_SPRING = 1e-12
 
@@ -28,11 +30,14 @@ class ContactEquations:
     right: Array
 
 
-def contact_equations(rules: Rules, *, spring: Array, acts: NDArray[np.bool_], w_now: Array) -> ContactEquations:
+def contact_equations(
+    rules: Rules, *, spring: Array, acts: NDArray[np.bool_], w_now: Array, is_rigid: NDArray[np.bool_]
+) -> ContactEquations:
     """Equations of the rows that ``rules`` ask for.
 
     spring (n,): contact spring a·E/h in N/mm, by which they are scaled. acts (n, 3): rows with
-    something to do. w_now (n, 3) mm: where loose rows are held.
+    something to do. w_now (n, 3) mm: where loose rows are held. is_rigid (n,): nodes of pairs both sides of which
+    have sections that keep their shape.
     """
     n = len(spring)
     motion, force, right = np.zeros((n, 3, 3)), np.zeros((n, 3, 3)), np.zeros((n, 3))
@@ -41,8 +46,9 @@ def contact_equations(rules: Rules, *, spring: Array, acts: NDArray[np.bool_], w
     is_free = ~rules.holds & ~pushes
     hangs = is_free & acts
     own = np.arange(3)
+    compliance = np.where(is_rigid, RIGID_COMPLIANCE, COMPLIANCE)[:, None]
     motion[:, own, own] = np.where(hangs, LOOSE_SPRING, np.where(is_free, 0.0, 1.0))
-    force[:, own, own] = 1 / np.where(is_free, safe, np.where(pushes, rules.stiff, safe / COMPLIANCE))
+    force[:, own, own] = 1 / np.where(is_free, safe, np.where(pushes, rules.stiff, safe / compliance))
     right[rules.holds] = rules.place[rules.holds]
     right[pushes] = rules.pull[pushes] / rules.stiff[pushes]
     right[hangs] = LOOSE_SPRING * w_now[hangs]

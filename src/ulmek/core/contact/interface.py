@@ -95,7 +95,7 @@ def build_interface(
     integrated, area, gap = _integrated_rows(nodes, quads_a, quads_b, overlap, facet)
     active = np.flatnonzero(area > 0)
     corners = quads_a[:, : corner_count(quads_a)]
-    merge, kept = _merge_tiny(area, active, np.unique(corners) if every_node else active, corners, facet)
+    merge, kept = _merge_tiny(area, active, np.unique(corners) if every_node else None, corners, facet)
     integrated = merge @ integrated
     area, gap = merge @ area, merge @ gap
     frame = _frames(nodes, quads_a, kept, model, model.arcs_of(pair.side_a) if true_radii else None)
@@ -269,11 +269,12 @@ def _integrated_rows(
 
 
 def _merge_tiny(
-    area: Array, active: NDArray[np.int64], listed: NDArray[np.int64], quads: NDArray[np.int64], facet: Array
+    area: Array, active: NDArray[np.int64], listed: NDArray[np.int64] | None, quads: NDArray[np.int64], facet: Array
 ) -> tuple[sp.csr_matrix, NDArray[np.int64]]:
     """Operator (n_kept × n_nodes) that adds rows of tiny weight to the heaviest node of their facets.
 
-    What is left of the ``listed`` nodes is kept. facet (k,): areas of the quads, which nodes may be of any size beside.
+    The ``listed`` nodes are kept, those that give their weight away without one; without a list, what is left. facet
+    (k,): areas of the quads, which nodes may be of any size beside.
     """
     tiny = np.zeros(len(area), bool)
     if len(active):
@@ -288,7 +289,7 @@ def _merge_tiny(
                 target[node] = heavy
     for _ in range(4):
         target = target[target]
-    kept = np.unique(target[active]) if len(listed) == len(active) else listed
+    kept = np.unique(target[active]) if listed is None else listed
     position = np.full(len(area), -1)
     position[kept] = np.arange(len(kept))
     return sp.csr_matrix((np.ones(len(active)), (position[target[active]], active)), shape=(len(kept), len(area))), kept

@@ -48,6 +48,9 @@ def why_full(model: Model) -> str:
         return "a step follows large motion"
     if any(step.dynamics is not None for step in model.steps):
         return "a step has inertia"
+    rigid = next((p.name for p in model.pairs if p.enforcement == "exact" and model.keeps_sections(p)), None)
+    if rigid is not None:
+        return f"in '{rigid}' sections that keep their shape touch each other"
     joint = sum(
         len(
             {

@@ -90,7 +90,8 @@ class Fading:
 class Equilibrium:
     """Forces of one model during one step after another.
 
-    step, constraints, laws: of the step that is solved now, set by `hold`.
+    step, constraints, laws: of the step that is solved now, set by `hold`. keeps_sections (n_pairs,): see
+    `Model.keeps_sections`.
     """
 
     step: Step
@@ -100,6 +101,7 @@ class Equilibrium:
     def __init__(self, model: Model, layout: Layout) -> None:
         self.model, self.layout = model, layout
         self.extent = float(np.ptp(model.nodes(), axis=0).max())
+        self.keeps_sections = np.array([model.keeps_sections(pair) for pair in model.pairs], bool)
         self.structure = Structure(model, layout)
         self.loads = load_forces(model, layout)
         self.masses = np.repeat(np.where(layout.is_turn, 0.0, nodal_masses(model, layout, for_inertia=True)), 3)

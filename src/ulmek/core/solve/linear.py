@@ -228,6 +228,8 @@ class _SuperLu:
 # Residual, relative to the right-hand side, above which a solution is not believed; and what rounding of the
 # products of matrix and solution leaves after refinement. A perturbed pivot leaves far more.
 WRONG, ROUNDED = 1e-6, 20 * np.finfo(float).eps
+# Steps of refinement at most; pivots below ten to this minus are lifted at a second try.
+REFINED, CAREFUL = 10, 8
 
 
 class GeneralSolver:
@@ -265,6 +267,9 @@ class GeneralSolver:
             self._engine = kept = _MklGeneral(matrix, symmetric=symmetric)
             x = kept.solve(right)
         if _is_wrong(matrix, x, right):
+            # Small pivots were lifted by too little to be divided by, in a matrix that may be sound.
+            x = _MklGeneral(matrix, symmetric=symmetric, lift=CAREFUL).solve(right)
+        if _is_wrong(matrix, x, right):
             raise _refuse_singular()
         return x
 
@@ -280,10 +285,11 @@ def _is_wrong(matrix: sp.csr_matrix, x: Array, right: Array) -> bool:
 class _MklGeneral(_Mkl):
     """PARDISO with scaling and weighted matching, which zero diagonals of contact rows need."""
 
-    def __init__(self, matrix: sp.csr_matrix, *, symmetric: bool) -> None:
+    def __init__(self, matrix: sp.csr_matrix, *, symmetric: bool, lift: int | None = None) -> None:
         self.symmetric = symmetric
         self._pattern = matrix.indptr, matrix.indices
-        options = ((0, 1), (1, 2), (7, 2), (9, 8 if symmetric else 13), (10, 1), (12, 1), (34, 0))
+        lifted = lift if lift is not None else 8 if symmetric else 13
+        options = ((0, 1), (1, 2), (7, REFINED), (9, lifted), (10, 1), (12, 1), (34, 0))
         super().__init__(self._stored(matrix), -2 if symmetric else 11, options)
         self._call(11, np.zeros(self.n), np.zeros(self.n))
         self._call(22, np.zeros(self.n), np.zeros(self.n))

@@ -197,7 +197,10 @@ class NewtonAttempt:
             rules = rules_for(
                 laws, trial, area=contact.area, acts=contact.acts, w_old=self.start.w, traction_old=self.start.traction
             )
-            equations = contact_equations(rules, spring=contact.spring, acts=contact.acts, w_now=contact.w)
+            is_rigid = np.repeat(self.equilibrium.keeps_sections, [len(f.node) for f in contact.interfaces])
+            equations = contact_equations(
+                rules, spring=contact.spring, acts=contact.acts, w_now=contact.w, is_rigid=is_rigid
+            )
             rows = sp.csr_matrix(contact.rows @ a_kept)
             w = contact.w.ravel() + contact.rows @ moved
             pulls, coupled = sp.csr_matrix(-rows.T), sp.csr_matrix(equations.motion @ rows)
