@@ -228,8 +228,8 @@ class _SuperLu:
 # Residual, relative to the right-hand side, above which a solution is not believed; and what rounding of the
 # products of matrix and solution leaves after refinement. A perturbed pivot leaves far more.
 WRONG, ROUNDED = 1e-6, 20 * np.finfo(float).eps
-# Steps of refinement at most; pivots below ten to this minus are lifted at a second try.
-REFINED, CAREFUL = 10, 8
+# Pivots below ten to this minus are lifted at a second try.
+CAREFUL = 8
 
 
 class GeneralSolver:
@@ -240,8 +240,9 @@ class GeneralSolver:
         self.factorizations = 0
         self._engine: _MklGeneral | None = None
 
-    def solve(self, matrix: sp.csr_matrix, right: Array, *, symmetric: bool) -> Array:
-        """Solution of ``matrix x = right`` (n,).
+    def solve(self, matrix: sp.csr_matrix, right: Array, *, symmetric: bool, again: bool = False) -> Array:
+        """Solution of ``matrix x = right`` (n,). again: one that could not be divided by is tried once more with care,
+        as small pivots come from rows of contact too, not only from what is loose or gives way.
 
         Raises
         ------
@@ -266,7 +267,7 @@ class GeneralSolver:
             # Pivots chosen for other values: choose them anew.
             self._engine = kept = _MklGeneral(matrix, symmetric=symmetric)
             x = kept.solve(right)
-        if _is_wrong(matrix, x, right):
+        if again and _is_wrong(matrix, x, right):
             # Small pivots were lifted by too little to be divided by, in a matrix that may be sound.
             x = _MklGeneral(matrix, symmetric=symmetric, lift=CAREFUL).solve(right)
         if _is_wrong(matrix, x, right):
@@ -289,7 +290,7 @@ class _MklGeneral(_Mkl):
         self.symmetric = symmetric
         self._pattern = matrix.indptr, matrix.indices
         lifted = lift if lift is not None else 8 if symmetric else 13
-        options = ((0, 1), (1, 2), (7, REFINED), (9, lifted), (10, 1), (12, 1), (34, 0))
+        options = ((0, 1), (1, 2), (7, 2 if lift is None else 10), (9, lifted), (10, 1), (12, 1), (34, 0))
         super().__init__(self._stored(matrix), -2 if symmetric else 11, options)
         self._call(11, np.zeros(self.n), np.zeros(self.n))
         self._call(22, np.zeros(self.n), np.zeros(self.n))

@@ -206,7 +206,7 @@ class NewtonAttempt:
             pulls, coupled = sp.csr_matrix(-rows.T), sp.csr_matrix(equations.motion @ rows)
             matrix = sp.csr_matrix(sp.bmat([[block, pulls], [coupled, equations.force]]))
             known = np.concatenate([right, equations.right - equations.motion @ w])
-            solution = self.linear.solver.solve(matrix, known, symmetric=False)
+            solution = self.linear.solver.solve(matrix, known, symmetric=False, again=True)
         except LooseError:
             raise named_loose(self.equilibrium.model, contact.interfaces) from None
         finally:
