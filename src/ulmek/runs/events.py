@@ -87,7 +87,7 @@ class Settling(_Event):
     settled: Settled
 
 
-class Moving(BaseModel):
+class LooseBody(BaseModel):
     """A body that nothing holds and a sample of its rigid motion: three translations (mm), three turns (rad) about its
     middle."""
 
@@ -103,12 +103,12 @@ class Ended(_Event):
     message: str = ""
     where: str = ""
     hint: str = ""
-    mechanism: list[Moving] = Field(default_factory=list)
+    mechanism: list[LooseBody] = Field(default_factory=list)
 
 
-def moving(mechanism: Iterable[tuple[str, tuple[float, ...]]]) -> list[Moving]:
+def loose_bodies(mechanism: Iterable[tuple[str, tuple[float, ...]]]) -> list[LooseBody]:
     """A mechanism as an error has it, see `SolveError`."""
-    return [Moving.model_validate({"body": body, "motion": motion}) for body, motion in mechanism]
+    return [LooseBody.model_validate({"body": body, "motion": motion}) for body, motion in mechanism]
 
 
 RunEvent = Annotated[

@@ -20,7 +20,7 @@ from pathlib import Path
 from typing import Any
 
 from ulmek.core.errors import StoppedError, UlmekError
-from ulmek.runs.events import Ended, Phase, RunEvent, moving
+from ulmek.runs.events import Ended, Phase, RunEvent, loose_bodies
 from ulmek.runs.settle import Wanted, settle_study
 from ulmek.runs.solve import Kept, mechanism_of, report_of, solve_study, write_report
 from ulmek.study.items import read_study
@@ -77,14 +77,14 @@ def work(job: Job, kept: Kept | None = None) -> Ended:
             message = outcome.message or told
             end = Ended(
                 status=outcome.status, message=message, where=outcome.where, hint=outcome.hint,
-                mechanism=moving(outcome.mechanism),
+                mechanism=loose_bodies(outcome.mechanism),
             )  # fmt: skip
         except StoppedError as error:
             end = Ended(status="stopped", message=error.message)
         except UlmekError as error:
             end = Ended(
                 status="failed", message=error.message, where=error.where, hint=error.hint,
-                mechanism=moving(mechanism_of(error)),
+                mechanism=loose_bodies(mechanism_of(error)),
             )  # fmt: skip
         except MemoryError:
             end = Ended(

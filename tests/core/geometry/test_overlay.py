@@ -57,7 +57,7 @@ def test_winding_counts_once_inside_and_not_at_all_outside() -> None:
     assert winding(points, skin) == pytest.approx([1, 0, 0, 1], abs=1e-12)
 
 
-def test_winding_of_many_triangles_is_right_to_a_hundredth_near_and_far() -> None:
+def test_winding_of_many_triangles_is_right_to_two_hundredths_near_and_far() -> None:
     around, up = np.meshgrid(np.linspace(0, 2 * np.pi, 81), np.linspace(0, np.pi, 41))
     ball = np.stack([np.sin(up) * np.cos(around), np.sin(up) * np.sin(around), np.cos(up)], axis=-1)
     a, b, c, d = ball[:-1, :-1], ball[1:, :-1], ball[1:, 1:], ball[:-1, 1:]

@@ -8,6 +8,7 @@ from ulmek.core.solve.history import StepRecord
 from ulmek.runs.solve import Outcome, solve_study
 from ulmek.study.items import read_study
 from ulmek.study.ledger import build_ledger
+from ulmek.study.preflight import preflight
 from ulmek.verify.case import base_document, hold, load, part, step
 
 AREA, HEIGHT, BOLT, PRELOAD = 1600.0, 20.0, 1000e3, 1000.0
@@ -101,3 +102,17 @@ def test_a_spring_acts_one_way(acts: str, ends: str, path: str) -> None:
         assert carried == pytest.approx([on * sense * share * force * c for c in way], rel=1e-6, abs=1e-6)
         assert end.balance.closing_error < 1e-6
         assert not end.bolts
+
+
+@pytest.mark.parametrize("roped", [False, True])
+def test_what_hangs_on_a_rope_is_not_loose_along_it(roped: bool) -> None:
+    study = base_document("hung", "Hung")
+    study["parts"] = [part("block", "block", {"length": 10, "depth": 10, "height": 10}, {"size": "5 mm"})]
+    study["handles"] = [{"id": "eye", "name": "Eye", "at": ["0 mm", "0 mm", "10 mm"], "faces": ["block/top"]}]
+    study["supports"] = [hold("guide", ["x", "y", "turn-x", "turn-y", "turn-z"], handle="eye")]
+    rope = {"id": "rope", "name": "Rope", "a": "eye", "stiffness": ["0 N/mm", "0 N/mm", "100 N/mm"], "acts": "pulling"}
+    study["springs"] = [rope] if roped else []
+    study["loads"] = [{**load("pull", "force", {"hang": "10 N"}, handle="eye"), "direction": [0, 0, 1]}]
+    study["steps"] = [step("hang")]
+    found = [f.text for f in preflight(read_study(study)).findings if f.code == "loose"]
+    assert found == ([] if roped else ["Block is loose: it can move along z."])

@@ -25,8 +25,8 @@ class _Bundles(NamedTuple):
 
 
 def winding(points: Array, corners: Array) -> Array:
-    """How often the triangles ``corners`` (m, 3, 3) wind round each of ``points`` (n, 3): 1 inside, 0 outside, to about
-    a hundredth.
+    """How often the triangles ``corners`` (m, 3, 3) wind round each of ``points`` (n, 3): 1 inside, 0 outside, to two
+    hundredths.
 
     Solid angles after Van Oosterom and Strackee (1983); of what is far by the dipoles of bundles of triangles (Barill
     and others 2018, ACM TOG 37, 43).

@@ -83,7 +83,7 @@ def yield_strength(strength: str) -> float:
 def edge_stress(axial: float, shear: float, bending: float, area: float) -> float:
     """Von Mises stress (MPa) at the edge of a full round section of ``area`` (mm²), shear (N) as its mean.
 
-    √((N/A + M/W)² + 3 (Q/A)²) with W = A d/8 and d = √(4A/π); Roloff/Matek (2021), section 3.2, of what acts at once.
+    √((N/A + M/W)² + 3 (Q/A)²) with W = A d/8 and d = √(4A/π); of what acts at once (von Mises 1913).
 
     >>> edge_stress(10e3, 0.0, 0.0, 100.0)
     100.0

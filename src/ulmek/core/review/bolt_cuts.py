@@ -118,8 +118,9 @@ def _shank(model: Model, body: Body, bolt: Bolt) -> _Shank | None:
     chosen = slice(low, high)
     first = int(model.offsets()[model.body_index(body.name)])
     across: list[Array] = []
-    for node, normals in model.across_symmetry.items():
-        for normal in normals if first <= node < first + len(mesh.nodes) else ():
+    planes = model.across_symmetry
+    for node in np.intersect1d(np.arange(first, first + len(mesh.nodes)), list(planes)).tolist():
+        for normal in planes[node]:
             if abs(normal @ axis) < ON_SHANK and all(abs(normal @ n) < 1 - ON_SHANK for n in across):
                 across.append(normal)
     return _Shank(point, radius, axis, order, ends[chosen], along[order][ends[chosen] - 1], np.array(across))

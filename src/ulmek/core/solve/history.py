@@ -2,7 +2,7 @@
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Protocol
 
 import numpy as np
@@ -491,7 +491,10 @@ def _why(path: Path, now: _Progress) -> tuple[str, list[LooseMotion]]:
     nothing holds them is said only where a motion is found that nothing stops."""
     nodes, joint = path.system.nodes, now.state.joint
     push = now.state.applied[: path.model.offsets()[-1]]
-    moves = set_free(path.model, now.state.interfaces, joint.status, nodes.pair, push)
+    # What is slack holds nothing.
+    taut = tuple(bolt for bolt, slack in zip(path.model.bolts, now.slack, strict=True) if not slack)
+    held = replace(path.model, bolts=taut)
+    moves = set_free(held, now.state.interfaces, joint.status, nodes.pair, push)
     of_pair = apart = ""
     for i, pair in enumerate(path.model.pairs):
         here = nodes.pair == i
@@ -508,9 +511,7 @@ def _why(path: Path, now: _Progress) -> tuple[str, list[LooseMotion]]:
     if moves:
         return (f"{of_pair} {apart}; {free}." if of_pair else f"nothing holds it any more: {free}."), moves
     unsettled = "the increment became smaller than the least allowed without settling"
-    return (
-        f"{unsettled}; no part is free to move as a whole, so that it may well go on." if of_pair else f"{unsettled}."
-    ), moves
+    return (f"{unsettled}; no part is free to move as a whole." if of_pair else f"{unsettled}."), moves
 
 
 def tangential_motion(interfaces: tuple[PairInterface, ...], u: Array) -> Array:

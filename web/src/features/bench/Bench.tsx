@@ -438,7 +438,7 @@ export function Bench({ info }: { info: StudyInfo }) {
             role="status"
             className="absolute inset-x-0 top-9 mx-auto w-fit rounded border border-line bg-paper px-3 py-1"
           >
-            {bodyName(study, swing.body)} can move like this, and nothing stops it.{" "}
+            {bodyName(study, swing.body)} can move like this.{" "}
             <button type="button" className="text-verdigris underline" onClick={() => show(undefined)}>
               Stop showing it
             </button>

@@ -1,5 +1,4 @@
 import { useEffect, useRef } from "react";
-
 import { Link } from "wouter";
 
 import type { StudyInfo } from "@/api/client";
