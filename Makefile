@@ -10,6 +10,9 @@ BIN := $(VENV)/bin
 STAMPS := .stamps
 # Compiled modules are kept, whatever the environment says: without them every process compiles two thousand of them anew.
 export PYTHONDONTWRITEBYTECODE =
+# A fifth of the time that pip takes; what it cannot fetch, as it knows nothing of pip's own settings, pip does.
+UV := uv==0.13.9
+install = $(BIN)/uv pip install -q --python $(BIN)/python $(1) || $(BIN)/pip install -q --no-compile $(1)
 CORE_SOURCES := $(shell find src/ulmek/core src/ulmek/draw -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
@@ -19,8 +22,9 @@ setup: $(STAMPS)/python $(STAMPS)/web
 
 $(STAMPS)/python: requirements.txt pyproject.toml
 	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV) || python3 -m venv $(VENV)
-	$(BIN)/pip install -q --no-compile -r requirements.txt
-	$(BIN)/pip install -q --no-deps -e .
+	$(BIN)/pip install -q $(UV)
+	$(call install,-r requirements.txt)
+	$(call install,--no-deps -e .)
 	mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/node: web/package.json web/package-lock.json

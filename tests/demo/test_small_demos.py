@@ -82,7 +82,7 @@ def test_the_flexure_stiffens_as_a_twisted_cross_does(tmp_path: Path) -> None:
 
 
 def test_the_seal_slides_to_and_fro_in_a_loop_that_closes(tmp_path: Path) -> None:
-    _report("sill-seal", tmp_path, coarser=1.6)
+    _report("sill-seal", tmp_path, coarser=2.0)
     with ResultReader(tmp_path / "out" / "result.h5") as result:
         told = result.summaries()
         wet = result.faces(0)["side.right"][:, :2]

@@ -64,9 +64,9 @@ def _stack(law: PairLaw, enforcement: str) -> Model:
 
 def _bolted() -> Model:
     """A sleeve under a solid bolt's head, with a line bolt on a handle beside it, springs and a pull."""
-    bolt = Body("bolt", mesh_layered(RECIPES["bolt"].solid({"grip": 40.0}), size=9.0, per_turn=12), STEEL)
+    bolt = Body("bolt", mesh_layered(RECIPES["bolt"].solid({"grip": 40.0}), size=11.0, per_turn=10), STEEL)
     ring = {"inner_diameter": 17.0, "outer_diameter": 34.0, "thickness": 40.0}
-    sleeve = Body("sleeve", mesh_layered(RECIPES["washer"].solid(ring), size=9.0, per_turn=14), STEEL)
+    sleeve = Body("sleeve", mesh_layered(RECIPES["washer"].solid(ring), size=11.0, per_turn=12), STEEL)
     pairs = (
         Pair("head", (Face("bolt", "head.bearing"),), (Face("sleeve", "top"),), FRICTION, 1.0),
         Pair("nut", (Face("bolt", "nut.bearing"),), (Face("sleeve", "bottom"),), PairLaw(False, "no"), 1.0),
