@@ -119,3 +119,16 @@ def test_a_joint_is_made_from_the_command_line(tmp_path: Path) -> None:
     assert read_study(after.read_bytes()).joints[0].name == "Flange"
     wrong = run(app, ["joint", str(before), "bracket/hole.1", "--ask", "colour=red"])
     assert (wrong.exit_code, "colour" in wrong.output) == (2, True)
+
+
+def test_faces_are_reckoned_in_words_and_as_json(file: Path) -> None:
+    words = run(app, ["reckon", str(file), "base/top", "slider/bottom", "--force", "3 kN", "--mu", "0.2"])
+    assert words.exit_code == 0, words.output
+    assert "Holds along the faces, at most: 0.6 kN" in words.output
+    (found,) = json.loads(run(app, ["reckon", str(file), "base/top", "--json"]).output)
+    assert found["title"] == "Pressed evenly"
+    assert "No formula knows these faces" in run(app, ["reckon", str(file), "base/top", "slider/left"]).output
+    for asked in (["base/lid"], ["base/top", "--force", "3"], ["base/top", "--mu", "-1"]):
+        refused = run(app, ["reckon", str(file), *asked])
+        assert refused.exit_code == 2
+        assert refused.stderr.startswith("ulmek: ")

@@ -13,7 +13,7 @@ def test_every_example_of_the_document_runs(tmp_path: Path, monkeypatch: pytest.
     monkeypatch.chdir(tmp_path)
     names: dict[str, Any] = {}
     examples = re.findall(r"```python\n(.*?)```", DOCUMENT.read_text(), re.DOTALL)
-    assert len(examples) == 8
+    assert len(examples) == 9
     for example in examples:
         exec(compile(example, str(DOCUMENT), "exec"), names)
     assert (tmp_path / "hoop.png").read_bytes().startswith(b"\x89PNG")

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 import typer
 
 from ulmek.cli_results import results_app
-from ulmek.cli_shared import BAD_INPUT, NOT_CONVERGED, fail, load
+from ulmek.cli_shared import BAD_INPUT, NOT_CONVERGED, fail, load, print_reckoning
 from ulmek.core.errors import InputError, UlmekError
 
 app = typer.Typer(help="What a bolted, pinned, pressed or geared joint does under load.", no_args_is_help=True)
@@ -109,6 +109,34 @@ def joint(
         typer.echo(f"  {figure.name}: {figure.value * factor:.4g} {unit}{doubt}".rstrip())
     if out is not None:
         out.write_text(after.model_dump_json(indent=2) + "\n")
+
+
+@app.command()
+def reckon(
+    file: Path,
+    faces: Annotated[list[str], typer.Argument(help="One face or two, such as plate/hole.1.")],
+    force: Annotated[str, typer.Option(help="Force on them.")] = "1 kN",
+    mu: Annotated[float, typer.Option(help="Coefficient of friction between them.")] = 0.15,
+    as_json: Annotated[bool, typer.Option("--json")] = False,
+) -> None:
+    """What formulas say of faces under a force, before anything is solved."""
+    from ulmek.study.checks import Asked, reckoned
+
+    study = load(file)
+    try:
+        found = reckoned(study, Asked(faces, force, mu))
+    except UlmekError as error:
+        fail(error)
+    if as_json:
+        typer.echo(json.dumps([r.model_dump() for r in found], indent=2))
+        return
+    for reckoning in found:
+        print_reckoning(reckoning)
+    if not found:
+        typer.echo(
+            "No formula knows these faces: take two round faces or balls that touch, a hole and what is in it, two"
+        )
+        typer.echo("flat faces that face each other, or both ends of a bar.")
 
 
 def _entry(written: str) -> tuple[str, Any]:

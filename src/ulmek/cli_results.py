@@ -7,9 +7,8 @@ from typing import Annotated, Any
 
 import typer
 
-from ulmek.cli_shared import fail, load
+from ulmek.cli_shared import fail, load, print_reckoning
 from ulmek.core.errors import InputError, UlmekError
-from ulmek.study.units import spoken
 
 results_app = typer.Typer()
 Run = Annotated[Path, typer.Argument(help="Folder of the run, as `ulmek solve --out` wrote it.")]
@@ -67,22 +66,7 @@ def checks(
         typer.echo(json.dumps([check.model_dump() for check in found], indent=2))
         return
     for check in found:
-        typer.echo(check.title)
-        for value in check.values:
-            typer.echo(f"  {_checked(value)}")
-        for condition in check.conditions:
-            mark = {True: "met", False: "NOT met", None: "cannot be told"}[condition.met]
-            typer.echo(f"  {condition.text}: {mark}")
-
-
-def _checked(value: Any) -> str:
-    """One value by hand and as it was computed."""
-    unit, factor = ("", 1.0) if value.quantity == "share" else spoken(value.quantity)
-    told = f"{value.name}: {value.hand * factor:.4g} {unit}".rstrip()
-    if value.computed is None:
-        return told
-    beside = f"{value.difference:+.1%}" if value.sense == "same" else f"{value.difference:.0%} of it"
-    return f"{told}, computed {value.computed * factor:.4g} {unit} ({beside})" if value.difference is not None else told
+        print_reckoning(check)
 
 
 @results_app.command()

@@ -27,3 +27,25 @@ def load(file: Path) -> Any:
         fail(InputError(f"the file cannot be read: {error.strerror}.", where=str(file)))
     except UlmekError as error:
         fail(error)
+
+
+def print_reckoning(check: Any) -> None:
+    """A hand calculation, with what it rests on."""
+    typer.echo(check.title)
+    for value in check.values:
+        typer.echo(f"  {_checked(value)}")
+    for condition in check.conditions:
+        mark = {True: "met", False: "NOT met", None: "cannot be told"}[condition.met]
+        typer.echo(f"  {condition.text}: {mark}")
+
+
+def _checked(value: Any) -> str:
+    """One value by hand and as it was computed."""
+    from ulmek.study.units import spoken
+
+    unit, factor = ("", 1.0) if value.quantity == "share" else spoken(value.quantity)
+    told = f"{value.name}: {value.hand * factor:.4g} {unit}".rstrip()
+    if value.computed is None:
+        return told
+    beside = f"{value.difference:+.1%}" if value.sense == "same" else f"{value.difference:.0%} of it"
+    return f"{told}, computed {value.computed * factor:.4g} {unit} ({beside})" if value.difference is not None else told

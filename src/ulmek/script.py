@@ -5,7 +5,7 @@
 
 import html
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -30,7 +30,7 @@ from ulmek.store.export import contact_table, history_table
 from ulmek.store.fields import pair_values, part_field_named, values_at_nodes
 from ulmek.store.flat import lay_flat
 from ulmek.store.results import ResultReader, open_result
-from ulmek.study.checks import hand_checks
+from ulmek.study.checks import Asked, Reckoning, hand_checks, reckoned
 from ulmek.study.edits import edited_by
 from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.joints.follow import followed
@@ -57,6 +57,19 @@ class Values:
         """A row for each place."""
         columns = {"body": self.body, **{f"{a} (mm)": self.at[:, k] for k, a in enumerate("xyz")}}
         return pd.DataFrame({**columns, f"{self.label} ({self.unit})": self.values})
+
+
+def _by_hand(found: Sequence[Reckoning]) -> pd.DataFrame:
+    """Values of hand calculations, a row each."""
+    rows = [
+        {
+            "check": c.title, "figure": v.name, "quantity": v.quantity, "by hand": v.hand, "computed": v.computed,
+            "difference": v.difference, "sense": v.sense, "holds": c.holds, "source": v.source,
+        }
+        for c in found
+        for v in c.values
+    ]  # fmt: skip
+    return pd.DataFrame(rows)
 
 
 class Study:
@@ -93,6 +106,15 @@ class Study:
         found = preflight(self.document).findings
         rows = [{"grade": f.grade, "where": f.where, "text": f.text, "hint": f.hint} for f in found]
         return pd.DataFrame(rows, columns=["grade", "where", "text", "hint"])
+
+    def reckon(self, *faces: str, force: str = "1 kN", mu: float = 0.15) -> pd.DataFrame:
+        """What formulas say of one face or two under a force, before anything is solved.
+
+        Raises
+        ------
+        UlmekError : as `reckoned`.
+        """
+        return _by_hand(reckoned(self.document, Asked(faces, force, mu)))
 
     def solve(self, folder: str | Path | None = None, *, tell: Callable[[Any], None] = lambda _: None) -> "Run":
         """Check and solve; what comes back is kept in ``folder``, one of its own when none is named. ``tell`` hears
@@ -246,15 +268,7 @@ class Run:
         found = hand_checks(
             document, translate(document), self._read(lambda r: r.summaries())[: self._at(increment) + 1]
         )
-        rows = [
-            {
-                "check": c.title, "figure": v.name, "quantity": v.quantity, "by hand": v.hand, "computed": v.computed,
-                "difference": v.difference, "sense": v.sense, "holds": c.holds, "source": v.source,
-            }
-            for c in found
-            for v in c.values
-        ]  # fmt: skip
-        return pd.DataFrame(rows)
+        return _by_hand(found)
 
     def _at(self, increment: int) -> int:
         at: int = self._read(lambda r: increment_of(r, increment))

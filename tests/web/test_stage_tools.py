@@ -27,6 +27,10 @@ def test_gears_are_placed_measured_and_looked_into(page: Page) -> None:
     panel = page.get_by_label("Measure", exact=True)
     _pick_under(page, "top", 0)
     expect(panel).to_contain_text("Volume of")
+    panel.get_by_label("Force", exact=True).fill("3 kN")
+    panel.get_by_label("Force", exact=True).press("Enter")
+    # 3 kN on both flat sides of a ring: what is measured is reckoned too.
+    expect(panel.get_by_role("group", name="By hand")).to_contain_text("Mean pressure F/A")
     _pick_under(page, "bottom", 0)
     # The default width of 20 mm lies between them.
     expect(panel).to_contain_text("20.000 mm")

@@ -42,6 +42,7 @@ from ulmek.store.texts import study_of
 from ulmek.study.amounts import amounts
 from ulmek.study.aside import aside
 from ulmek.study.awake import asleep
+from ulmek.study.checks import Asked, Reckoning, reckoned
 from ulmek.study.edits import check_recipe
 from ulmek.study.grades import GRADES
 from ulmek.study.items import FileUse, Material, RecipeUse, StudyDocument, items_of, read_study
@@ -271,6 +272,14 @@ def face(study_id: int, face: str, ctx: Ctx) -> FaceInfo:
 def measure(study_id: int, ctx: Ctx, face: Annotated[list[str], Query()]) -> Measured:
     """What a face is, or how two faces and their parts stand to each other."""
     return measured(ctx.store.whole_study(ctx.store.study(study_id)), face)
+
+
+@router.get("/studies/{study_id}/reckoned")
+def reckon(
+    study_id: int, ctx: Ctx, face: Annotated[list[str], Query()], force: str = "1 kN", mu: float = 0.15
+) -> list[Reckoning]:
+    """What formulas say of one face or two under a force; nothing where none knows them."""
+    return reckoned(ctx.store.whole_study(ctx.store.study(study_id)), Asked(face, force, mu))
 
 
 @router.get("/studies/{study_id}/touching")

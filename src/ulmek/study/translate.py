@@ -106,6 +106,11 @@ def body_names(part: Part) -> list[str]:
     return [f"{part.id}#{i + 1}" for i in range(len(part.placements))]
 
 
+def section_of_part(part: Part) -> Section:
+    """Cross-section of a part of one layer."""
+    return _section(part.recipe.model_dump_json(), part.id)
+
+
 @lru_cache(maxsize=64)
 def _section(recipe: str, part_id: str) -> Section:
     """Cross-section of a recipe of one layer, on a mesh fine enough for its warping."""
@@ -193,7 +198,7 @@ def translate_beams(study: StudyDocument, handles: tuple[Handle, ...]) -> tuple[
                 f"a copy of the beam '{part.id}' is mirrored.", where=f"parts/{part.id}/placements",
                 hint="Turn it instead, or choose bricks for it.",
             )  # fmt: skip
-        section, mesh = _section(part.recipe.model_dump_json(), part.id), part_mesh(part)
+        section, mesh = section_of_part(part), part_mesh(part)
         for name, placement in zip(body_names(part), part.placements, strict=True):
             at = np.array([value_of(c, "length") for c in placement.at])
             placed.append(PlacedBeam(name, section, mesh, placed_axes(placement), at))

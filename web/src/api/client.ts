@@ -59,6 +59,7 @@ export type Carrier = components["schemas"]["Carrier"];
 export type LargestForces = components["schemas"]["LargestForces"];
 export type SolvedStudy = components["schemas"]["SolvedStudy"];
 export type HandCheck = components["schemas"]["HandCheck"];
+export type Reckoning = components["schemas"]["Reckoning"];
 export type Settled = components["schemas"]["Settled"];
 export type SettledMeasure = components["schemas"]["SettledMeasure"];
 export type SettleWanted = components["schemas"]["Wanted"];

@@ -24,6 +24,7 @@ import {
   type MeshReport,
   type PatchStep,
   type Preflight,
+  type Reckoning,
   type RecipeInfo,
   type PlacedDimension,
   type RubberAsked,
@@ -287,6 +288,21 @@ export const useMeasured = (study: number, shape: string, faces: string[] | unde
         }),
       ),
     enabled: !!faces?.length,
+    staleTime: Infinity,
+    retry: false,
+  });
+
+/** What formulas say of one face or two, under a force. */
+export const useReckoned = (study: number, revision: number, faces: string[], force: string, mu: number) =>
+  useQuery({
+    queryKey: ["reckoned", study, revision, faces, force, mu],
+    queryFn: async () =>
+      unwrap<Reckoning[]>(
+        await api.GET("/api/studies/{study_id}/reckoned", {
+          params: { path: { study_id: study }, query: { face: faces, force, mu } },
+        }),
+      ),
+    enabled: faces.length > 0,
     staleTime: Infinity,
     retry: false,
   });

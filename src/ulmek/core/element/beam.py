@@ -59,6 +59,15 @@ class BeamElements:
         strain, _, _, _ = self._strain(moved)
         return np.asarray(np.einsum("mij,mj->mi", self.stiffness, strain))
 
+    def at_ends(self, middle: Array) -> Array:
+        """Section forces (m, 2, 6) at both ends of each element from those ``middle`` (m, 6): shear and torsion are
+        constant in each."""
+        ends = np.repeat(middle[:, None], 2, axis=1)
+        for k, half in ((0, -self.lengths / 2), (1, self.lengths / 2)):
+            ends[:, k, 4] += half * middle[:, 2]
+            ends[:, k, 5] -= half * middle[:, 1]
+        return ends
+
     def forces(self, moved: Array) -> Array:
         """Gradient (m, 12) of the energy in large motion: forces (N) and moments conjugate to the turns' vectors."""
         strain, first, half_turn, span = self._strain(moved)

@@ -26,16 +26,11 @@ class SectionForces:
 
 
 def section_forces(structure: Structure, beam: Beam, increment: Increment) -> SectionForces:
-    """Section forces of one beam at both ends of every element; shear and torsion are constant in each."""
+    """Section forces of one beam at both ends of every element."""
     elements, unknowns = structure.members.elements[beam.body], structure.members.unknowns[beam.body]
     middle = elements.section_forces(increment.state.u.ravel()[unknowns], large=increment.large)
-    half = elements.lengths / 2
-    ends = np.repeat(middle[:, None], 2, axis=1)
-    for k, side in ((0, -1.0), (1, 1.0)):
-        ends[:, k, 4] += side * half * middle[:, 2]
-        ends[:, k, 5] -= side * half * middle[:, 1]
     along = np.concatenate([[0.0], np.cumsum(elements.lengths)])
-    return SectionForces(np.column_stack([along[:-1], along[1:]]), ends)
+    return SectionForces(np.column_stack([along[:-1], along[1:]]), elements.at_ends(middle))
 
 
 @dataclass(frozen=True)

@@ -49,11 +49,9 @@ class Condition(BaseModel):
     met: bool | None
 
 
-class HandCheck(BaseModel):
-    """One hand calculation: of a pair, a bolt, a joint or a part, by its id."""
+class Reckoning(BaseModel):
+    """What one formula says, and what it rests on."""
 
-    kind: Literal["pair", "bolt", "joint", "part"]
-    id: str
     title: str
     values: list[CheckedValue]
     conditions: list[Condition]
@@ -63,6 +61,13 @@ class HandCheck(BaseModel):
     def holds(self) -> bool:
         """Whether nothing that it rests on is known not to be met."""
         return all(c.met is not False for c in self.conditions)
+
+
+class HandCheck(Reckoning):
+    """One hand calculation beside a run: of a pair, a bolt, a joint or a part, by its id."""
+
+    kind: Literal["pair", "bolt", "joint", "part"]
+    id: str
 
 
 @dataclass(frozen=True)

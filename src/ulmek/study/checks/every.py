@@ -7,6 +7,8 @@ from ulmek.core.errors import UlmekError
 from ulmek.core.model import Model
 from ulmek.core.review.summary import Summary
 from ulmek.study.awake import awake
+from ulmek.study.checks.beams import beam_check
+from ulmek.study.checks.belts import belt_check
 from ulmek.study.checks.bolts import bolt_check
 from ulmek.study.checks.check import At, HandCheck
 from ulmek.study.checks.fits import fit_check, pin_check
@@ -16,8 +18,13 @@ from ulmek.study.checks.spinning import spinning_check
 from ulmek.study.checks.teeth import teeth_check
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.pair import PairUse
+from ulmek.study.items.part import Part
 
-OF_PAIRS: tuple[Callable[[At, PairUse], HandCheck | None], ...] = (hertz_check, fit_check, pin_check, teeth_check)
+OF_PAIRS: tuple[Callable[[At, PairUse], HandCheck | None], ...] = (
+    hertz_check, fit_check, pin_check, teeth_check, belt_check,
+)  # fmt: skip
+
+OF_PARTS: tuple[Callable[[At, Part], HandCheck | None], ...] = (spinning_check, beam_check)
 
 
 def hand_checks(study: StudyDocument, model: Model, summaries: list[Summary]) -> list[HandCheck]:
@@ -30,7 +37,7 @@ def hand_checks(study: StudyDocument, model: Model, summaries: list[Summary]) ->
         *(_tried(partial(joint_check, at, joint)) for joint in study.joints),
         *(_tried(partial(bolt_check, at, bolt)) for bolt in study.bolts),
         *(_tried(partial(check, at, pair)) for pair in pairs for check in OF_PAIRS),
-        *(_tried(partial(spinning_check, at, part)) for part in study.parts),
+        *(_tried(partial(check, at, part)) for part in study.parts for check in OF_PARTS),
     ]
     return [check for check in found if check is not None]
 

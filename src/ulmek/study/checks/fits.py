@@ -18,6 +18,8 @@ Array = NDArray[np.float64]
 LAME = "Lamé 1852: thick rings"
 # Radii of the outside of a ring differ by less than this share all round.
 ROUND = 0.01
+# A pin fills a hole that is no wider than by this share of its radius.
+FILLED = 0.002
 
 
 class Seat:
@@ -79,7 +81,11 @@ def seat_of(at: At, pair: PairUse) -> Seat | None:
     sides = at.pairs[pair.id]
     if any(len(side) != 1 for side in sides) or at.model.beam_bodies & {f.body for s in sides for f in s}:
         return None
-    one, two = sides[0][0], sides[1][0]
+    return seat_between(at, sides[0][0], sides[1][0])
+
+
+def seat_between(at: At, one: Face, two: Face) -> Seat | None:
+    """The seat of a hole and a shaft, in whatever order; None where they are not both."""
     if at.model.space == "axisymmetric":
         upright = [float(np.ptp(at.nodes(f)[:, 0])) < 1e-6 for f in (one, two)]
         if not all(upright):
@@ -234,7 +240,7 @@ def pin_check(at: At, pair: PairUse) -> HandCheck | None:
         title=f"{pair.name}: pin in a hole",
         values=values,
         conditions=[
-            Condition(text="The pin fills the hole", met=-seat.overlap < 0.002 * seat.radius),
+            Condition(text="The pin fills the hole", met=-seat.overlap < FILLED * seat.radius),
             Condition(text="It bears evenly along its length", met=None),
             Condition(text="No metal has yielded", met=not at.has_yielded(pair)),
         ],

@@ -70,7 +70,7 @@ def _ring(at: At, body: Body, load: Load) -> _Ring | None:
         arm = mesh.nodes - np.array(load.centre)
         across = arm - np.outer(arm @ axis, axis)
         radii, along = np.linalg.norm(across, axis=1), arm @ axis
-        sector = _turned(across[radii > (1 - SAME) * radii.max()], axis)
+        sector = share_of_turn(across[radii > (1 - SAME) * radii.max()], axis)
     inner, outer = float(radii.min()), float(radii.max())
     inner = 0.0 if inner < SAME * outer else inner
     is_plane = space.startswith("plane")
@@ -81,7 +81,7 @@ def _ring(at: At, body: Body, load: Load) -> _Ring | None:
     return _Ring(inner, outer, length) if abs(fills / full - 1) < FULL else None
 
 
-def _turned(rim: Array, axis: Array) -> float:
+def share_of_turn(rim: Array, axis: Array) -> float:
     """Share of a turn about an ``axis`` that points (n, 3) across it go round."""
     first = rim[0] / np.linalg.norm(rim[0])
     angles = np.sort(np.arctan2(rim @ np.cross(axis, first), rim @ first))

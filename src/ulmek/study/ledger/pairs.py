@@ -283,11 +283,12 @@ def _yield_cell(study: StudyDocument, pair: PairUse, shown: list[Summary]) -> Ce
     under = [p.name for p in parts if any(shown[-1].parts[n].max_plastic_strain > 0 for n in body_names(p))]
     if under and cell.grade != "bad":
         return cell.judged("watch", f"Below yield at these faces, but {' and '.join(under)} has yielded elsewhere.")
-    return _below_a_peak(cell, now)
+    return below_a_peak(cell, now)
 
 
-def _below_a_peak(cell: Cell, now: PairSummary) -> Cell:
-    """No tick for the stress below a peak of pressure that the mesh cannot show, where it may pass what is borne."""
+def below_a_peak(cell: Cell, now: PairSummary, of: str = "") -> Cell:
+    """No tick for the stress below a peak of pressure that the mesh cannot show, where it may pass what is borne;
+    ``of``: the pair in words, where that is not what the cell is of."""
     is_resolved = now.across is None or now.across >= RESOLVED
     if is_resolved or cell.grade not in ("good", "watch") or now.pressure_band is None or not cell.value:
         return cell
@@ -295,5 +296,5 @@ def _below_a_peak(cell: Cell, now: PairSummary) -> Cell:
     if now.bears is None or (high is not None and BELOW_A_PEAK * high < now.bears):
         return cell
     peak = between(now.pressure_band, "MPa")
-    told = f"Cannot tell on this mesh: the peak of pressure is {peak}, and stress below follows it."
+    told = f"Cannot tell on this mesh: the peak of pressure{of} is {peak}, and stress below follows it."
     return cell.judged("unsure", told)

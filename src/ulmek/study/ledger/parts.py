@@ -12,6 +12,7 @@ from ulmek.study.items.bolt import BoltUse
 from ulmek.study.items.item import part_of
 from ulmek.study.items.part import Part
 from ulmek.study.ledger.cells import Cell, Remark, Row, step_name, use_cell
+from ulmek.study.ledger.pairs import below_a_peak
 from ulmek.study.plausible import LARGE_BOW, LARGE_TURN
 from ulmek.study.recipe_values import recipe_values
 from ulmek.study.translate import body_names
@@ -60,6 +61,11 @@ def part_row(study: StudyDocument, part: Part, shown: list[Summary], remarks: li
         text = f"{part.name} passes {what} from {step_name(study, first.step)} "
         text = f"{text}(linear stress {cell.value:.2f} of it, at its hottest spot)."
         remarks.append(Remark(grade="bad", row=part.id, text=text))
+    elif part.mesh.elements != "beam":
+        # A beam's stress is that of its section; what happens below what presses on it is told of the pair.
+        for pair in (p for p in study.pairs if p.id in shown[-1].pairs):
+            if part.id in {part_of(ref) for ref in (*pair.a, *pair.b)}:
+                cell = below_a_peak(cell, shown[-1].pairs[pair.id], f" of {pair.name}")
     _followed(study, part, shown, remarks)
     _bypassed(study, part, shown[-1], remarks)
     return Row(id=part.id, name=part.name, kind="part", yielding=cell)

@@ -147,7 +147,7 @@ export function Bench({ info }: { info: StudyInfo }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the plane is made anew each time
     [gapOf, gaps.data, study, cut.plane?.cut.join()],
   );
-  const figures = useMeasured(info.id, shape, measured);
+  const figures = useMeasured(info.id, shape, study.space === "solid" ? measured : undefined);
   const report = useMeshReport(info.id, JSON.stringify([shape, study.element_budget]), showReport);
   const labels = useMemo(() => {
     if (gap) return gap.labels;
@@ -388,8 +388,8 @@ export function Bench({ info }: { info: StudyInfo }) {
             <button
               type="button"
               aria-pressed={!!measured}
-              disabled={study.space !== "solid"}
-              className="text-verdigris hover:underline disabled:text-quiet aria-pressed:font-semibold"
+              title="Figures of one face or between two, and what is reckoned of them by hand"
+              className="text-verdigris hover:underline aria-pressed:font-semibold"
               onClick={() => measure(measured ? undefined : [])}
             >
               measure
@@ -450,7 +450,7 @@ export function Bench({ info }: { info: StudyInfo }) {
         {gapOf !== undefined && <GapBar gap={gap} problem={gaps.error} isCounted={isCounted} onCount={setIsCounted} />}
         <PairingBar study={study} onEdit={onEdit} />
         <MateBar manner={manner} setManner={setManner} problem={mate.error} />
-        <MeasurePanel found={figures.data} isPending={figures.isPending} problem={figures.error} />
+        <MeasurePanel info={info} found={figures.data} isPending={figures.isLoading} problem={figures.error} />
         <CutControl {...cut} />
         <PeelMenu
           peel={peel}

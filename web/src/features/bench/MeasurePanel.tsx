@@ -1,20 +1,31 @@
-import type { Measured } from "@/api/client";
+import { useState } from "react";
+
+import type { Measured, StudyInfo } from "@/api/client";
+import { useReckoned } from "@/api/hooks";
 import { length, standsFor } from "@/api/units";
+import { Reckonings } from "@/features/Reckonings";
 import { useSelection } from "@/features/selection";
 import type { StageLabel } from "@/scene/Stage";
+import { Field } from "@/ui/Field";
 import { figure } from "@/ui/format";
+import { Refusal } from "@/ui/Refusal";
 import { Row } from "@/ui/Section";
 
-type Props = { found: Measured | undefined; isPending: boolean; problem: Error | null };
+type Props = {
+  info: StudyInfo;
+  found: Measured | undefined;
+  isPending: boolean;
+  problem: Error | null;
+};
 
-/** Figures of one picked face, or between two, on exact geometry. */
-export function MeasurePanel({ found, isPending, problem }: Props) {
+/** Figures of one picked face, or between two, on exact geometry, and what formulas say of them. */
+export function MeasurePanel({ info, found, isPending, problem }: Props) {
   const { measured, measure } = useSelection();
   if (!measured) return null;
   return (
     <section
       aria-label="Measure"
-      className="absolute top-9 left-4 z-10 w-[270px] rounded-md border border-line bg-paper px-3 py-2 shadow-lg"
+      className="absolute top-9 left-4 z-10 max-h-[calc(100%-3rem)] w-[300px] overflow-y-auto rounded-md border border-line bg-paper px-3 py-2 shadow-lg"
     >
       <header className="flex items-baseline justify-between">
         <h2 className="text-[12px] font-semibold tracking-wide text-quiet">Measure</h2>
@@ -49,7 +60,32 @@ export function MeasurePanel({ found, isPending, problem }: Props) {
             {figure(f.value * standsFor(f.unit).factor, 5)} {standsFor(f.unit).unit}
           </Row>
         ))}
+      {measured.length > 0 && <ByHand info={info} faces={measured} />}
     </section>
+  );
+}
+
+/** Formulas for picked faces under a force that is asked. */
+function ByHand({ info, faces }: { info: StudyInfo; faces: string[] }) {
+  const [force, setForce] = useState("1 kN");
+  const [mu, setMu] = useState("0.15");
+  const found = useReckoned(info.id, info.revision, faces, force, Number(mu));
+  const entry = (set: (value: string) => void) => (value: string) => Promise.resolve(set(value));
+  return (
+    <div aria-label="By hand" role="group" className="mt-1 border-t border-line pt-1">
+      <h3 className="text-[12px] font-semibold tracking-wide text-quiet">By hand</h3>
+      <Field label="Force" value={force} onCommit={entry(setForce)} />
+      <Field label="Friction coefficient µ" value={mu} onCommit={entry(setMu)} />
+      <Refusal of={found.error} />
+      {found.data && <Reckonings checks={found.data} beside="at this force" />}
+      {found.data?.length === 0 && (
+        <p className="text-quiet">
+          {faces.length < 2
+            ? "No formula knows this face alone. Pick a second one."
+            : "No formula knows these two. Take round faces or balls that touch, a hole and what is in it, flat faces that face each other, or both ends of a bar."}
+        </p>
+      )}
+    </div>
   );
 }
 

@@ -38,7 +38,7 @@ export function FaceActions({
   onEdit: EditFn;
   onMate: (face: string) => void;
 }) {
-  const { selected, mating, mate, join, draw, pair } = useSelection();
+  const { selected, mating, mate, join, draw, pair, measured, measure } = useSelection();
   const look = useFaceInfo(studyId);
   const reference = `${part.id}/${face}`;
   const last = study.steps?.at(-1)?.id;
@@ -151,6 +151,13 @@ export function FaceActions({
       {study.space === "solid" && <Button onClick={() => draw({ kind: "drawn", on: own })}>Draw on it…</Button>}
       <Button onClick={() => mate(own)}>Mate it…</Button>
       <Button onClick={() => pair({ a: [own], b: [], side: "b" })}>Pair it…</Button>
+      {measured?.length === 1 && measured[0] !== own ? (
+        <Button tone="main" onClick={() => measure([...measured, own])}>
+          Reckon with {measured[0]}
+        </Button>
+      ) : (
+        <Button onClick={() => measure([own])}>Reckon…</Button>
+      )}
       <Button onClick={() => tell(handle())}>Handle on it</Button>
       <Button onClick={() => tell(wall())}>Wall against it</Button>
       {look.error && (

@@ -1,12 +1,12 @@
 import type { HandCheck, Ledger, LedgerCell, LedgerRow, PatchStep, Settled, SettledMeasure } from "@/api/client";
 import { inChosenUnits, say, standsFor } from "@/api/units";
 import type { EditFn } from "@/features/bench/edits";
+import { agrees, standing } from "@/features/Reckonings";
 import { figure } from "@/ui/format";
 import { tell } from "@/ui/notices";
 import { useFilter } from "@/ui/useFilter";
 
 import type { Shown } from "./fields";
-import { agrees, standing } from "./HandChecks";
 import { MeshCourse, courseText } from "./MeshCourse";
 import { Sparkline } from "./Sparkline";
 import { COLOURS } from "@/ui/colours";

@@ -6,6 +6,7 @@ import { isActive, useEdits, useHistory, useLedger, useRunDocument, useRunScene,
 import { useSettled } from "@/api/settling";
 import { standsFor } from "@/api/units";
 import { Board, boardHeight } from "@/features/board/Board";
+import { Reckonings } from "@/features/Reckonings";
 import { bodyName, partOf } from "@/features/items";
 import { useSelection } from "@/features/selection";
 import { CutControl, CutSwitch, useCut } from "@/scene/CutControl";
@@ -27,7 +28,7 @@ import { DetailPanel } from "./DetailPanel";
 import { fieldsOf, type Shown } from "./fields";
 import { Flow } from "./Flow";
 import { HandOn, type PictureOrder } from "./HandOn";
-import { HandChecks, checksOf, useHandChecks } from "./HandChecks";
+import { checksOf, useHandChecks } from "./handChecks";
 import { HotSpots } from "./HotSpots";
 import { Imprint } from "./Imprint";
 import { ImprintProfile } from "./ImprintProfile";
@@ -240,7 +241,7 @@ export function Review({ info }: { info: StudyInfo }) {
         </div>
       )}
       <div className="px-4">
-        <HandChecks checks={checksOf(study, checks.data ?? [], shown)} />
+        <Reckonings checks={checksOf(study, checks.data ?? [], shown)} />
       </div>
       {now && (
         <DetailPanel

@@ -2,9 +2,10 @@ import { cleanup, render, screen } from "@testing-library/react";
 import { afterEach, expect, test, vi } from "vitest";
 
 import type { HandCheck, Ledger } from "@/api/client";
+import { Reckonings } from "@/features/Reckonings";
 import { STUDY } from "@/tests/document";
 
-import { HandChecks, checksOf } from "./HandChecks";
+import { checksOf } from "./handChecks";
 import { LedgerPanel } from "./LedgerPanel";
 
 afterEach(cleanup);
@@ -44,7 +45,7 @@ const hertz = (difference: number, met: boolean | null): HandCheck => ({
 });
 
 test("values by hand stand beside the computed ones with what they rest on", () => {
-  render(<HandChecks checks={[hertz(-0.079, true)]} />);
+  render(<Reckonings checks={[hertz(-0.079, true)]} />);
   const rows = screen.getAllByRole("row").map((r) => r.textContent);
   expect(rows.slice(1)).toEqual([
     "Peak pressure100 MPa92.1 MPa−7.9 %",
@@ -58,7 +59,7 @@ test("values by hand stand beside the computed ones with what they rest on", () 
 test("a difference is no alarm where the formula does not hold", () => {
   const tone = (check: HandCheck) => {
     cleanup();
-    render(<HandChecks checks={[check]} />);
+    render(<Reckonings checks={[check]} />);
     return screen.getByText(/^[+−][\d.]+ %$/).className;
   };
   expect(tone(hertz(0.3, true))).toContain("text-copper");
