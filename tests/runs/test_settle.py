@@ -14,6 +14,7 @@ from ulmek.runs.solve import solve_study
 from ulmek.store.results import ResultReader
 from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.limits import grows, limit_of
+from ulmek.study.meshes import part_mesh
 from ulmek.study.settling import Settled, SettledMeasure, keeping_found, with_found
 from ulmek.verify.case import base_document, hold, load, part, step
 from ulmek.verify.hertz_crossed import FORCE, crossed_document
@@ -80,6 +81,26 @@ def test_a_sharp_corner_is_named_and_a_fillet_settles_at_its_stress() -> None:
     true = solve_study(_angle(6, 0.4)).summaries[-1].parts["angle"].use
     assert true == pytest.approx(use.limit, rel=0.05)
     assert use.band[0] <= true <= (use.band[1] or np.inf)
+
+
+def test_a_sweep_is_made_finer_where_stress_varies_across_it_and_not_along_it() -> None:
+    plain = _angle(6.0, 5.0).model_dump(mode="json")
+    plain["space"] = "solid"
+    plain["parts"][0]["recipe"]["dimensions"]["width"] = "24 mm"
+    plain["parts"][0]["placements"] = [{"at": ["5 mm", "0 mm", "9 mm"], "turn": {"axis": "x", "angle": "90 deg"}}]
+    plain["supports"][0]["components"] = ["x", "y", "z"]
+    plain["loads"][0] |= {"direction": [0, 0, 1], "values": {"pull": "1500 N"}}
+    study = read_study(plain)
+    settled, _ = settle_study(study, Wanted(budget=60_000))
+    assert _measure(settled, "angle", "yielding").state == "settled"
+    # It bends in its plane: elements shrink there, and layers little, beside its free faces.
+    before, after = (part_mesh(s.parts[0]) for s in (study, with_found(study, settled.found)))
+    layers = [np.unique(np.round(mesh.nodes[:, 2], 6)).size - 1 for mesh in (before, after)]
+    assert len(after.cells) / layers[1] > 2 * len(before.cells) / layers[0]
+    assert layers[1] < 2 * layers[0]
+    found = np.array([f for f in settled.found["angle"] if len(f) == 5])
+    assert len(found) == len(settled.found["angle"])
+    assert found[:, 3].min() < 0.3 * found[:, 4].min()
 
 
 def test_it_is_stopped_resumed_and_kept(tmp_path: Path) -> None:

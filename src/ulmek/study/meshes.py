@@ -10,6 +10,7 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ulmek.core.errors import InputError, StoppedError, UlmekError, UnknownNameError, located
 from ulmek.core.geometry.layered import LayeredSolid
@@ -143,7 +144,7 @@ def _made(part: Part, section: bool) -> VolumeMesh:
     if is_free_form(use) and not section:
         assert part.recipe.file is not None
         located(place, _require_free, part)
-        points = np.vstack([np.array(spots).reshape(-1, 4), np.array(settings.found).reshape(-1, 4)])
+        points = np.vstack([np.array(spots).reshape(-1, 4), _found(settings)[:, :4]])
         free: dict[str, Any] = {
             "size": size,
             "per_turn": settings.per_turn,
@@ -155,7 +156,7 @@ def _made(part: Part, section: bool) -> VolumeMesh:
     else:
         solid = _patterned(solid_of_use(use, part.id), settings)
         own = swept_of_file(use) if part.recipe.file is not None else None
-        points, found = np.array(spots).reshape(-1, 4), np.array(settings.found).reshape(-1, 4)
+        points, found = np.array(spots).reshape(-1, 4), _found(settings)
         if own is not None:
             for placed in (points, found):
                 placed[:, :3] = (placed[:, :3] - own.shift) @ own.rotation
@@ -177,6 +178,12 @@ def _made(part: Part, section: bool) -> VolumeMesh:
             if name not in mesh.faces:
                 raise no_face(name, part.id, mesh).at(f"{place}/{where}")
     return located(f"parts/{part.id}/regions", with_regions, mesh, part.regions)
+
+
+def _found(settings: MeshSettings) -> NDArray[np.float64]:
+    """Points (k, 5) that were found: where, the size there, and the height of layers, which is the size where none is
+    given."""
+    return np.array([[*row, row[3]][:5] for row in settings.found]).reshape(-1, 5)
 
 
 def _require_free(part: Part) -> None:

@@ -1,6 +1,7 @@
 """Whether what is measured is settled: its values on finer and finer meshes, where they go, and the next mesh."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -9,6 +10,7 @@ from pydantic import BaseModel
 from scipy.spatial import cKDTree
 
 from ulmek.core.errors import MeshError
+from ulmek.core.geometry.layered import LayeredSolid
 from ulmek.core.review.refine import (
     Doubt,
     RunEnd,
@@ -21,12 +23,13 @@ from ulmek.core.review.refine import (
     size_at_nodes,
     sliding_doubt,
     stress_doubt,
+    swept_around,
     within_reach,
 )
 from ulmek.core.review.singular import SingularPlace
 from ulmek.core.review.summary import Summary
 from ulmek.study.awake import awake
-from ulmek.study.items import Patch, StudyDocument
+from ulmek.study.items import Part, Patch, StudyDocument
 from ulmek.study.items.item import part_of
 from ulmek.study.items.part import MOST_FOUND, FoundSize
 from ulmek.study.ledger import COLUMNS, Cell, Row, build_ledger
@@ -34,6 +37,7 @@ from ulmek.study.ledger.pairs import RESOLVED
 from ulmek.study.ledger.parts import singular_name
 from ulmek.study.limits import grows, limit_of
 from ulmek.study.resolved import hertz_of
+from ulmek.study.solids import is_free_form, part_solid
 from ulmek.study.translate import body_names, placed_axes, translate_parts
 from ulmek.study.units import value_of
 
@@ -51,6 +55,8 @@ NAMES = {"pressure": "peak pressure", "penetration": "penetration", "sliding": "
 ATTEMPTS = ((True, 1.0), (False, 1.0), (False, 0.6), (False, 0.35))
 # Elements no smaller than this share of those before, where Hertz knows how wide it presses.
 JUMP = 1 / 24
+# A size that nothing is coarser than (mm): it asks for nothing.
+ANY = 1e6
 # A place is that of a singularity when it is no further from it than so many elements.
 BESIDE = 4
 
@@ -288,9 +294,10 @@ class Judge:
                     return singular_name(self.study, place.kind, place.name)
         return None
 
-    def _wanted(self, doubts: Sequence[tuple[Doubt, SettledMeasure | None]]) -> dict[str, tuple[Array, Array, Array]]:
-        """By part: points (k, 3) of its own axes, the size wanted there (k,) and that of now (k,)."""
-        model = self._ends[0].path.model
+    def _wanted(self, doubts: Sequence[tuple[Doubt, SettledMeasure | None]]) -> "dict[str, _Asked]":
+        """By part, where it has to be finer."""
+        end = self._ends[0]
+        model = end.path.model
         nodes, size, offsets = model.nodes(), size_at_nodes(model), model.offsets()
         pairs = {p.name: p for p in model.pairs}
         asked: dict[str, list[Array]] = {}
@@ -305,8 +312,10 @@ class Judge:
                 wanted = np.minimum(doubt.sizes, self._by_hertz(measure, doubt))
                 for name in {f.body for f in (*pair.side_a, *pair.side_b)}:
                     asked.setdefault(name, []).append(np.column_stack([at, wanted]))
-        out: dict[str, tuple[Array, Array, Array]] = {}
+        highest = np.max([e.judged.mises for e in self._ends.values()], axis=0)
+        out: dict[str, _Asked] = {}
         for part in self.study.parts:
+            axis = _sweep_of(self.study, part)
             own = []
             for place, name in zip(part.placements, body_names(part), strict=True):
                 if name not in asked:
@@ -315,14 +324,20 @@ class Judge:
                 index = model.body_index(name)
                 here = slice(int(offsets[index]), int(offsets[index + 1]))
                 _, nearest = cKDTree(nodes[here]).query(rows[:, :3])
-                shift = np.array([value_of(c, "length") for c in place.at])
-                at = (rows[:, :3] - shift) @ placed_axes(place)
-                own.append(np.column_stack([at, rows[:, 3], size[here][nearest]]))
+                shift, turned = np.array([value_of(c, "length") for c in place.at]), placed_axes(place)
+                at = (rows[:, :3] - shift) @ turned
+                now = size[here][nearest]
+                across, high = now, np.full(len(now), np.inf)
+                if axis is not None:
+                    swept = swept_around(model.bodies[index].mesh, turned @ axis, highest[here])
+                    across = swept.across[nearest]
+                    high = np.where(swept.varies[nearest], swept.high[nearest], np.inf)
+                own.append(np.column_stack([at, rows[:, 3] / now, across, high]))
             if own:
                 every = np.vstack(own)
-                every = every[every[:, 3] < every[:, 4] / 1.05]
+                every = every[every[:, 3] < 1 / 1.05]
                 if len(every):
-                    out[part.id] = (every[:, :3], every[:, 3], every[:, 4])
+                    out[part.id] = _Asked(every[:, :3], every[:, 3], every[:, 4], every[:, 5], axis)
         return out
 
     def _by_hertz(self, measure: SettledMeasure, doubt: Doubt) -> float:
@@ -335,19 +350,67 @@ class Judge:
             return float("inf")
         return max(2 * min(hertz.short, hertz.half_width) / (RESOLVED + 1), JUMP * doubt.now)
 
-    def _finer(self, wanted: dict[str, tuple[Array, Array, Array]], part_of_it: float) -> StudyDocument:
+    def _finer(self, wanted: "dict[str, _Asked]", part_of_it: float) -> StudyDocument:
         """The study with what was found before, and ``part_of_it`` of the change that is wanted now."""
         parts = []
         for part in self.study.parts:
-            before = np.array(self.settled.found.get(part.id, part.mesh.found)).reshape(-1, 4)
-            new = wanted.get(part.id)
+            before, new = self.settled.found.get(part.id, part.mesh.found), wanted.get(part.id)
+            found = before
             if new is not None:
-                at, size, now = new
-                before = np.vstack([before, np.column_stack([at, now * (size / now) ** part_of_it])])
-            points = covering(before[:, :3], before[:, 3], MOST_FOUND) if len(before) else before
-            found = [tuple(float(f"{v:.5g}") for v in row) for row in points]
+                known = np.array([[*row, row[3]][:5] for row in before]).reshape(-1, 5)
+                found = _covered(np.vstack([known, new.rows(part_of_it)]), new.axis)
             parts.append(part.model_copy(update={"mesh": part.mesh.model_copy(update={"found": found})}))
         return self.study.model_copy(update={"parts": parts})
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """Where a part has to be finer: points (k, 3) mm of its own axes, size over that of now (k,), the size of now
+    across (k,) and the height of its layers (k,) mm, infinite where they may stay, or where it has none. axis (3,):
+    that it is swept along, in its own axes."""
+
+    points: Array
+    factor: Array
+    across: Array
+    high: Array
+    axis: Array | None
+
+    def rows(self, part_of_it: float) -> Array:
+        """Points with sizes and heights of layers (k, 5) for a part of the change."""
+        factor = self.factor**part_of_it
+        size = factor * self.across
+        high = size if self.axis is None else np.minimum(factor * self.high, ANY)
+        return np.column_stack([self.points, size, high])
+
+
+def _covered(rows: Array, axis: Array | None) -> list[FoundSize]:
+    """Few points for many, of a part that is swept along ``axis`` or not at all: sizes across do not change along it,
+    nor heights of layers across it."""
+    alike = rows[:, 3] == rows[:, 4]
+    if axis is None or alike.all():
+        return [_found(*row) for row in covering(rows[:, :3], rows[:, 3], MOST_FOUND).tolist()]
+    along = np.outer(rows[:, :3] @ axis, axis)
+    out = []
+    for column, at in ((3, rows[:, :3] - along), (4, along)):
+        own = rows[:, column] < ANY
+        if own.any():
+            for x, y, z, size in covering(at[own], rows[own, column], MOST_FOUND // 2).tolist():
+                out.append(_found(x, y, z, size, ANY) if column == 3 else _found(x, y, z, ANY, size))
+    return out
+
+
+def _found(x: float, y: float, z: float, size: float, high: float | None = None) -> FoundSize:
+    five = (float(f"{v:.5g}") for v in (x, y, z, size, size if high is None else high))
+    x, y, z, size, high = five
+    return (x, y, z, size) if size == high else (x, y, z, size, high)
+
+
+def _sweep_of(study: StudyDocument, part: Part) -> Array | None:
+    """The direction (3,) along which a part is swept in straight layers, in its own axes; None where it is not."""
+    if study.space != "solid" or is_free_form(part.recipe.model_dump()):
+        return None
+    found = part_solid(part)
+    return found.rotation[:, 2] if isinstance(found.solid, LayeredSolid) else None
 
 
 def keeping_found(study: StudyDocument, found: dict[str, list[FoundSize]]) -> Patch:

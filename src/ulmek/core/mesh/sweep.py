@@ -49,7 +49,7 @@ def mesh_layered(
 
     ``face_sizes`` gives wanted sizes of named faces (mm). Side faces refine their segments;
     horizontal faces refine the whole outline, since a sweep repeats it through the height. ``spots``
-    (k, 4): x, y, z and the size wanted there (mm).
+    (k, 4): x, y, z and the size wanted there (mm); or (k, 5), with the height of layers there.
 
     Raises
     ------
@@ -63,7 +63,7 @@ def mesh_layered(
     )
     counts = {0: layering.first} if layering.first is not None else {}
     counts |= _counts_through(solid, flat, layering.through)
-    heights, layer_of = _levels(solid, size, counts, layering.ratio, spots)
+    heights, layer_of = _levels(solid, size, counts, layering.ratio, spots[:, [2, -1]])
     mesh = _sweep(solid, flat, heights, layer_of)
     check_mesh(mesh)
     return mesh
@@ -167,7 +167,7 @@ def _levels(
         at = np.linspace(layer.bottom, layer.top, 513)
         given = counts.get(index)
         wanted = np.full(len(at), size if given is None else (layer.top - layer.bottom) / given)
-        for z, fine in spots[:, 2:]:
+        for z, fine in spots:
             wanted = np.minimum(wanted, fine + GROWTH * np.abs(at - z))
         walked = np.concatenate([[0.0], np.cumsum((1 / wanted[1:] + 1 / wanted[:-1]) / 2 * np.diff(at))])
         n = max(given or 2, nearest_count(float(walked[-1])))

@@ -32,6 +32,9 @@ ACROSS_AIM = 9
 ENERGY, FIRST_OF_IT, BY_ENERGY = 0.02, 0.5, 0.6
 # Sizes that differ by less than this factor need no point of their own, and by how much more where there are too many.
 ALIKE, MORE_ALIKE = 1.25, 1.25
+# Tetrahedra that are cut from a brick. Layers of a sweep matter where what is measured varies through one by more than
+# this share of what it does across an element.
+OF_A_BRICK, VARIES = 24, 0.3
 
 
 @dataclass(frozen=True)
@@ -84,6 +87,45 @@ def _measures(mesh: VolumeMesh) -> Array:
     family = FAMILIES[mesh.kind]
     jacobian = np.einsum("gnd,mnx->mgdx", family.gradient, mesh.nodes[mesh.cells][:, :, : family.dim])
     return np.asarray(np.linalg.det(jacobian) @ family.rule)
+
+
+@dataclass(frozen=True)
+class Swept:
+    """Nodes (n,) of a swept mesh: size (mm) of the elements around each across the sweep, height of its layers there,
+    and whether what is measured varies along the sweep so that its layers matter."""
+
+    across: Array
+    high: Array
+    varies: NDArray[np.bool_]
+
+
+def swept_around(mesh: VolumeMesh, axis: Array, values: Array) -> Swept:
+    """How large the elements of a mesh that is swept along ``axis`` (3,) are around its nodes, and where ``values``
+    (n,) vary along it."""
+    cells, z, volume = mesh.cells, mesh.nodes @ axis, _measures(mesh)
+    heights = z[cells]
+    if mesh.kind == "tet":
+        # 24 of them are cut from each brick, in the order of `split_bricks`.
+        bricks = heights.reshape(OF_A_BRICK, -1, cells.shape[1])
+        high = np.tile(np.ptp(bricks.transpose(1, 0, 2).reshape(bricks.shape[1], -1), axis=1), OF_A_BRICK)
+        volume = np.tile(volume.reshape(OF_A_BRICK, -1).sum(axis=0), OF_A_BRICK)
+    else:
+        high = np.ptp(heights, axis=1)
+        sorted_cells = np.sort(cells, axis=1)
+        # Wedges, halves of bricks, name some nodes twice.
+        volume = np.where((np.diff(sorted_cells, axis=1) == 0).any(axis=1), 2.0, 1.0) * volume
+    across = np.sqrt(volume / high)
+    # The plane that fits the values of each element best.
+    arms = mesh.nodes[cells] - mesh.nodes[cells].mean(axis=1, keepdims=True)
+    spread = np.einsum("mci,mcj->mij", arms, arms)
+    slope = np.linalg.solve(spread, np.einsum("mci,mc->mi", arms, values[cells])[..., None])[..., 0]
+    along = slope @ axis
+    aside = np.linalg.norm(slope - along[:, None] * axis, axis=1) * across
+    along = np.abs(along) * high
+    of_cells = np.zeros((len(mesh.nodes), 5))
+    np.add.at(of_cells, cells, np.column_stack([across, high, along, aside, np.ones(len(cells))])[:, None])
+    count = np.maximum(of_cells[:, 4], 1.0)
+    return Swept(of_cells[:, 0] / count, of_cells[:, 1] / count, of_cells[:, 2] > VARIES * of_cells[:, 3])
 
 
 Reach = dict[str, float]

@@ -141,8 +141,12 @@ class Spot(Item):
     size: Length
 
 
-# A point of the part's own axes (mm) and the element size there (mm).
-FoundSize = tuple[Coordinate, Coordinate, Coordinate, Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]]
+SizeInMm = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
+# A point of the part's own axes (mm) and the element size there (mm); of a swept part across its sweep, and then the
+# height of its layers there.
+FoundSize = (
+    tuple[Coordinate, Coordinate, Coordinate, SizeInMm] | tuple[Coordinate, Coordinate, Coordinate, SizeInMm, SizeInMm]
+)
 # Points of one part at which settling may ask for finer elements.
 MOST_FOUND = 500
 
