@@ -8,6 +8,7 @@ from ulmek.verify.case import Case, CaseResult, Check, run_case
 from ulmek.verify.coulomb import coulomb
 from ulmek.verify.crossing_beams import crossing_beams
 from ulmek.verify.flange import flange
+from ulmek.verify.folding import folding
 from ulmek.verify.gears import gear_pair, gears_in_mesh, gears_turned, rack
 from ulmek.verify.hertz_crossed import hertz_crossed
 from ulmek.verify.hertz_line import hertz_line
@@ -60,6 +61,7 @@ CASES: dict[str, Case] = {
     "turn": turn,
     "roll-up": roll_up,
     "rubber": rubber,
+    "folding": folding,
     "spin": spin,
     "widen": widen,
     "rack": rack,
