@@ -8,11 +8,13 @@ import numpy as np
 import pytest
 
 from ulmek.core.errors import StoppedError
+from ulmek.demo import demo_study
 from ulmek.runs.events import Settling
 from ulmek.runs.settle import Wanted, read_settled, settle_study
 from ulmek.runs.solve import solve_study
 from ulmek.store.results import ResultReader
 from ulmek.study.items import StudyDocument, read_study
+from ulmek.study.ledger import build_ledger
 from ulmek.study.limits import grows, limit_of
 from ulmek.study.meshes import part_mesh
 from ulmek.study.settling import Settled, SettledMeasure, keeping_found, with_found
@@ -101,6 +103,18 @@ def test_a_sweep_is_made_finer_where_stress_varies_across_it_and_not_along_it() 
     found = np.array([f for f in settled.found["angle"] if len(f) == 5])
     assert len(found) == len(settled.found["angle"])
     assert found[:, 3].min() < 0.3 * found[:, 4].min()
+
+
+def test_between_beams_pressure_has_no_value_and_the_rest_settles() -> None:
+    study = demo_study("crossed-stops")
+    settled, outcome = settle_study(study)
+    assert settled.is_settled
+    pressure = _measure(settled, "cross", "pressure")
+    assert (pressure.state, pressure.limit) == ("singular", None)
+    assert "touch at a point" in pressure.told
+    cell = build_ledger(study, outcome.summaries, len(outcome.summaries) - 1).rows[0].pressure
+    assert cell is not None
+    assert (cell.grade, "reckoned by hand" in cell.verdict) == ("unsure", True)
 
 
 def test_it_is_stopped_resumed_and_kept(tmp_path: Path) -> None:

@@ -35,6 +35,7 @@ from ulmek.study.items.part import MOST_FOUND, FoundSize
 from ulmek.study.ledger import COLUMNS, Cell, Row, build_ledger
 from ulmek.study.ledger.pairs import RESOLVED
 from ulmek.study.ledger.parts import singular_name
+from ulmek.study.ledger.purpose import AT_A_POINT, INSTEAD, are_beams
 from ulmek.study.limits import grows, limit_of
 from ulmek.study.resolved import hertz_of
 from ulmek.study.solids import is_free_form, part_solid
@@ -201,9 +202,13 @@ class Judge:
             wanted = self._wanted([*doubts, *spread * with_energy]) or self._wanted([(evenly(self._ends[0]), None)])
             study = self._finer(wanted, part_of_it)
             try:
-                unknowns = 3 * sum(len(b.mesh.nodes) for b in translate_parts(study))
+                bodies = translate_parts(study)
             except MeshError as error:
                 refused = f"The next mesh could not be made: {error.message}"
+                continue
+            unknowns = 3 * sum(len(b.mesh.nodes) for b in bodies)
+            if [len(b.mesh.nodes) for b in bodies] == [len(b.mesh.nodes) for b in self._ends[0].path.model.bodies]:
+                refused = "The next mesh would be no finer."
                 continue
             if unknowns <= done.budget:
                 done.found = {p.id: list(p.mesh.found) for p in study.parts if p.mesh.found}
@@ -253,6 +258,10 @@ class Judge:
         if is_pressure and is_at_edge(end, pairs[measure.row]):
             measure.state, measure.limit, measure.band, measure.order = "singular", None, seen[-1].band, None
             measure.told = "Presses hardest along an edge, where pressure grows with every finer mesh: round the edge."
+            return
+        if is_pressure and are_beams(self.study, next(p for p in self.study.pairs if p.id == measure.row)):
+            measure.state, measure.limit, measure.band, measure.order = "singular", None, None, None
+            measure.told = f"{AT_A_POINT[0].upper()}{AT_A_POINT[1:]} {INSTEAD}"
             return
         measure.limit, measure.band, measure.order = limit_of(sizes, values)
         if len(seen) < 2:

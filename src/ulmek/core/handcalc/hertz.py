@@ -20,6 +20,16 @@ class Hertz:
     shear: float
     shear_depth: float
 
+    @property
+    def is_line(self) -> bool:
+        """Whether it presses along a line."""
+        return bool(np.isinf(self.short))
+
+    @property
+    def is_point(self) -> bool:
+        """Whether what presses is a circle."""
+        return bool(np.isclose(self.short, self.half_width, rtol=1e-6))
+
 
 def contact_modulus(young_1: float, poisson_1: float, young_2: float, poisson_2: float) -> float:
     """E* = 1/((1−ν1²)/E1 + (1−ν2²)/E2) in MPa (Johnson 1985, eq. 4.12)."""

@@ -76,7 +76,7 @@ def _below(
     planes = planes_through(at, pair.id)
     force = np.array(at.now.pairs[pair.id].force)
     hertz = hertz_of(at.model, side_a, side_b, 2 ** len(planes) * at.now.pairs[pair.id].normal_force)
-    if hertz is None or not pressure.sum() > 0 or (np.isfinite(hertz.short) and hertz.short != hertz.half_width):
+    if hertz is None or not pressure.sum() > 0 or not (hertz.is_line or hertz.is_point):
         return out
     middle = (nodes * pressure[:, None]).sum(axis=0) / pressure.sum()
     for point, normal in planes:
@@ -86,7 +86,7 @@ def _below(
     arm = points - middle
     depth = arm @ down
     aside = arm - np.outer(depth, down)
-    is_line = np.isinf(hertz.short)
+    is_line = hertz.is_line
     if is_line:
         round_face = next(s for f in (*side_a, *side_b) if (s := at.shape(f)) is not None and s.kind == "round")
         aside = aside - np.outer(aside @ round_face.direction, round_face.direction)

@@ -76,7 +76,7 @@ def _hertz(at: At, faces: list[Face], force: float, mu: float) -> Reckoning | No
     hertz = hertz_of(at.model, (faces[0],), (faces[1],), force) if len(faces) == 2 else None
     if hertz is None:
         return None
-    is_line, is_point = np.isinf(hertz.short), hertz.short == hertz.half_width
+    is_line, is_point = hertz.is_line, hertz.is_point
     values = [
         _value("Peak pressure", "stress", hertz.peak, HERTZ),
         _value("Half width of what presses", "length", hertz.half_width if is_line else hertz.short, HERTZ),

@@ -1,5 +1,7 @@
 """Lines, points and crossed cylinders by Hertz, for the force that a pair carries now."""
 
+import dataclasses
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -7,6 +9,7 @@ from ulmek.core.mesh.facets import corners_of, facet_normals
 from ulmek.study.checks.check import At, CheckedValue, Condition, HandCheck
 from ulmek.study.items.pair import PairUse
 from ulmek.study.ledger.pairs import RESOLVED
+from ulmek.study.ledger.purpose import are_beams
 from ulmek.study.resolved import hertz_of
 
 Array = NDArray[np.float64]
@@ -22,14 +25,17 @@ def hertz_check(at: At, pair: PairUse) -> HandCheck | None:
     if now.normal_force <= 0:
         return None
     parts_of_it = 2 ** len(planes_through(at, pair.id))
-    hertz = hertz_of(at.model, side_a, side_b, parts_of_it * now.normal_force)
+    # Beams press at a point on any mesh, and as wide as Hertz says in truth.
+    of_beams = are_beams(at.study, pair)
+    model = dataclasses.replace(at.model, beams=()) if of_beams else at.model
+    hertz = hertz_of(model, side_a, side_b, parts_of_it * now.normal_force)
     if hertz is None:
         return None
-    is_line = np.isinf(hertz.short)
+    is_line = hertz.is_line
     values = [
         CheckedValue(
-            name="Peak pressure", quantity="stress", hand=hertz.peak, computed=now.peak_pressure,
-            band=now.pressure_band, source=SOURCE,
+            name="Peak pressure", quantity="stress", hand=hertz.peak, computed=None if of_beams else now.peak_pressure,
+            band=None if of_beams else now.pressure_band, source=SOURCE,
         ),
         CheckedValue(
             name="Half width of what presses", quantity="length", hand=hertz.half_width if is_line else hertz.short,
@@ -38,23 +44,26 @@ def hertz_check(at: At, pair: PairUse) -> HandCheck | None:
         CheckedValue(name="Largest shear stress below", quantity="stress", hand=hertz.shear, source=SOURCE),
         CheckedValue(name="Its depth", quantity="length", hand=hertz.shear_depth, source=SOURCE),
     ]  # fmt: skip
+    # A beam's own stress knows nothing of what is below the contact (Tresca; Johnson 1985, ch. 6).
+    limits = [y for side in (side_a, side_b) if (y := at.body(side[0]).material.yield_stress) is not None]
+    passes_yield = hertz.shear > min(limits, default=np.inf) / 2
     across = now.across
-    what = "line" if is_line else "point" if hertz.half_width == hertz.short else "ellipse"
+    what = "line" if is_line else "point" if hertz.is_point else "ellipse"
     of_whole = "" if parts_of_it == 1 else f"; the force is {parts_of_it} times that of the modelled part"
+    conditions = [
+        Condition(text=f"What presses is narrow beside the radii{of_whole}", met=True),
+        Condition(text="No metal has yielded", met=not at.has_yielded(pair) and not (of_beams and passes_yield)),
+        Condition(text="Friction is little", met=now.friction_force <= LITTLE * now.normal_force),
+    ]
+    if not of_beams:
+        seen = None if across is None else across >= RESOLVED
+        conditions.append(Condition(text=f"The mesh shows the peak ({RESOLVED} elements across)", met=seen))
     return HandCheck(
         kind="pair",
         id=pair.id,
         title=f"{pair.name}: contact along a line" if is_line else f"{pair.name}: contact at {what_of(what)}",
         values=values,
-        conditions=[
-            Condition(text=f"What presses is narrow beside the radii{of_whole}", met=True),
-            Condition(text="No metal has yielded", met=not at.has_yielded(pair)),
-            Condition(text="Friction is little", met=now.friction_force <= LITTLE * now.normal_force),
-            Condition(
-                text=f"The mesh shows the peak ({RESOLVED} elements across)",
-                met=None if across is None else across >= RESOLVED,
-            ),
-        ],
+        conditions=conditions,
     )
 
 

@@ -6,7 +6,7 @@ from ulmek.study.items import StudyDocument
 from ulmek.study.items.item import part_of
 from ulmek.study.items.pair import PairUse
 from ulmek.study.ledger.cells import Cell, Grade, Remark, Row, between, scaled, step_name, use_cell
-from ulmek.study.ledger.purpose import Purpose, is_tightened, purpose_of
+from ulmek.study.ledger.purpose import AT_A_POINT, INSTEAD, Purpose, are_beams, is_tightened, purpose_of
 from ulmek.study.translate import body_names
 from ulmek.study.units import value_of
 
@@ -48,7 +48,7 @@ def pair_row(study: StudyDocument, pair: PairUse, shown: list[Summary], remarks:
         measure, said = ("sliding", slid) if pair.meant == "to-slide" else ("pressure", opened)
         has_touched = max(_closed(s, pair.id) for s in shown) > TOUCHED
         cells[measure] = _as_meant(pair, cells[measure], said, has_touched=has_touched)
-    cells["pressure"] = _resolved(cells["pressure"], now)
+    cells["pressure"] = _resolved(cells["pressure"], now, are_beams=are_beams(study, pair))
     remarks += [*opened, *crossed, *slid]
     return Row(
         id=pair.id,
@@ -103,8 +103,10 @@ def _sealing_cell(pair: PairUse, cell: Cell, now: PairSummary, said: list[Remark
     return cell.judged("bad", "Leaks: a way through it is open.")
 
 
-def _resolved(cell: Cell, now: PairSummary) -> Cell:
+def _resolved(cell: Cell, now: PairSummary, *, are_beams: bool) -> Cell:
     """No tick beside a peak that the mesh cannot show."""
+    if are_beams and now.peak_pressure > 0 and cell.grade in ("good", "none"):
+        return cell.judged("unsure", f"{cell.verdict} Cannot tell its peak: {AT_A_POINT} {INSTEAD}")
     if now.across is None or now.across >= RESOLVED or cell.grade not in ("good", "none") or cell.band is None:
         return cell
     elements = f"{now.across} element{'s' * (now.across > 1)}"

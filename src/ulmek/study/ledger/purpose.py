@@ -42,3 +42,14 @@ def purpose_of(study: StudyDocument, pair: PairUse) -> Purpose:
 def is_tightened(study: StudyDocument) -> set[str]:
     """Steps in which a bolt is tightened."""
     return {step for bolt in study.bolts for step in bolt.preload}
+
+
+# What is said of the pressure between beams.
+AT_A_POINT = "beams keep their sections, and touch at a point on any mesh."
+INSTEAD = "Take what is reckoned by hand, or choose bricks."
+
+
+def are_beams(study: StudyDocument, pair: PairUse) -> bool:
+    """Whether both sides of a pair are beams, between which pressure has no peak."""
+    beams = {p.id for p in study.parts if p.mesh.elements == "beam"}
+    return bool(pair.b) and all(part_of(ref) in beams for ref in (*pair.a, *pair.b))
