@@ -51,11 +51,13 @@ def test_default_solves_with_closed_balance(document: dict[str, Any], tmp_path: 
 
 
 def _coarse(document: dict[str, Any]) -> dict[str, Any]:
-    """A third as fine: it does the same, in a tenth of the time."""
+    """A third as fine, in large increments: it does the same, in a tenth of the time."""
     coarse = dict(json.loads(json.dumps(document)))
     for part in coarse["parts"]:
         size = 3 * float(part["mesh"]["size"].split()[0])
         part["mesh"] = {"size": f"{size} mm", "per_turn": 12 if part["id"] == "bolts" else 8}
+    for step in coarse["steps"]:
+        step["increments"] = {"start": 0.5, "largest": 1.0}
     return coarse
 
 

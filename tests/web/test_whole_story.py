@@ -50,13 +50,13 @@ def test_whole_story(page: Page) -> None:
     expect(page.get_by_role("alert")).to_contain_text("not a known unit")
     thickness.press("Escape")
     expect(thickness).to_have_value("22 mm")
-    _set(page, "Element size", "13 mm", 4)
+    _set(page, "Element size", "18 mm", 4)
 
     # The flange grew 4 mm into the heads: preflight says so until the bolts are longer.
     expect(findings(page)).to_contain_text("do not face each other")
     page.locator('[data-part="bolts"]').click()
     _set(page, "Grip length", "42 mm", 5)
-    _set(page, "Element size", "7 mm", 6)
+    _set(page, "Element size", "9 mm", 6)
     expect(findings(page)).to_contain_text("Nothing is loose")
 
     # Preload on the board.

@@ -4,9 +4,9 @@ The kernel takes a second or two to load, so it is loaded with the first call.
 """
 
 import tempfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from importlib import import_module
 from pathlib import Path
 from typing import Any, Literal
@@ -556,8 +556,45 @@ class Patch:
 
     def points(self, uv: Array) -> Array:
         """Points (n, 3) mm of the surface at ``uv`` (n, 2)."""
+        by_hand = self._closed_form
+        if by_hand is not None:
+            return by_hand(uv)
         found = [self._surface.Value(u, v) for u, v in uv.tolist()]
         return np.array([(p.X(), p.Y(), p.Z()) for p in found]).reshape(-1, 3)
+
+    @cached_property
+    def _closed_form(self) -> Callable[[Array], Array] | None:
+        """Points (n, 3) at parameters (n, 2) of a plane, cylinder, cone, ball or torus, as the kernel has them; None of
+        other surfaces. A call of the kernel for each point takes most of the time of a mesh."""
+        s, kinds = self._surface, _kernel("GeomAbs").GeomAbs_SurfaceType
+        # What is turned by u stands off the axis by R + slope · v + r · cos v, and along it by rise · v + r · sin v.
+        match s.GetType():
+            case kinds.GeomAbs_Plane:
+                origin, x, y, _ = _frame_of(s.Plane())
+                return lambda uv: origin + uv[:, :1] * x + uv[:, 1:] * y
+            case kinds.GeomAbs_Cylinder:
+                shape = s.Cylinder()
+                radius, slope, rise, small = shape.Radius(), 0.0, 1.0, 0.0
+            case kinds.GeomAbs_Cone:
+                shape = s.Cone()
+                radius, small = shape.RefRadius(), 0.0
+                slope, rise = np.sin(shape.SemiAngle()), np.cos(shape.SemiAngle())
+            case kinds.GeomAbs_Sphere:
+                shape = s.Sphere()
+                radius, slope, rise, small = 0.0, 0.0, 0.0, shape.Radius()
+            case kinds.GeomAbs_Torus:
+                shape = s.Torus()
+                radius, slope, rise, small = shape.MajorRadius(), 0.0, 0.0, shape.MinorRadius()
+            case _:
+                return None
+        origin, x, y, z = _frame_of(shape)
+
+        def points(uv: Array) -> Array:
+            u, v = uv[:, :1], uv[:, 1:]
+            away, along = radius + slope * v + small * np.cos(v), rise * v + small * np.sin(v)
+            return np.asarray(origin + away * (np.cos(u) * x + np.sin(u) * y) + along * z)
+
+        return points
 
     def least_radius(self) -> float:
         """Least radius of curvature (mm) over a grid of the face's parameters, infinite for a plane."""
@@ -592,6 +629,12 @@ class Patch:
             self._surface.D1(float(u), float(v), at, du, dv)
             steps.append((du.Magnitude(), dv.Magnitude()))
         return np.asarray(np.maximum(np.mean(steps, axis=0), 1e-12))
+
+
+def _frame_of(shape: Any) -> tuple[Array, Array, Array, Array]:
+    """Origin and axes (3,) of a surface of the kernel, which may be left-handed."""
+    at = shape.Position()
+    return _array(at.Location()), _array(at.XDirection()), _array(at.YDirection()), _array(at.Direction())
 
 
 def _pair_of(item: Any) -> tuple[float, float]:

@@ -393,29 +393,40 @@ def _angle_at(p, a, b):  # type: ignore[no-untyped-def] # pragma: no cover
     return np.arccos(min(max(cosine, -1.0), 1.0))
 
 
+def _angles(space: Array, at: Ids, edges: Ids) -> Array:
+    """Angles (n,) at points ``at`` (n,) between the ends of ``edges`` (n, 2)."""
+    u, v = space[edges[:, 0]] - space[at], space[edges[:, 1]] - space[at]
+    size = np.maximum(np.einsum("ni,ni->n", u, u) * np.einsum("ni,ni->n", v, v), 1e-300)
+    return np.asarray(np.arccos(np.clip(np.einsum("ni,ni->n", u, v) / np.sqrt(size), -1, 1)))
+
+
 def _flip(at: Array, space: Array, triangles: Ids, fixed: Ids) -> None:
     """Flip edges whose opposite angles in space add up to more than half a turn (Lawson 1977), in place."""
-    keep = {(int(a), int(b)) for a, b in fixed}
+    keep = np.sort(fixed, axis=1)
     for _ in range(10):
-        owner: dict[tuple[int, int], list[tuple[int, int]]] = {}
-        for t, (a, b, c) in enumerate(triangles.tolist()):
-            for x, y, z in ((a, b, c), (b, c, a), (c, a, b)):
-                owner.setdefault((min(x, y), max(x, y)), []).append((t, z))
+        # Edges in the order in which triangles name them, with both corners across.
+        named = np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=-1).reshape(-1, 2)
+        across = np.roll(triangles, -2, axis=1).ravel()
+        every, number = np.unique(np.vstack([np.sort(named, axis=1), keep]), axis=0, return_inverse=True)
+        of_named = number.ravel()[: len(named)]
+        order = np.argsort(of_named, kind="stable")
+        count = np.bincount(of_named, minlength=len(every))
+        start = np.cumsum(count) - count
+        is_free = count == 2
+        is_free[number.ravel()[len(named) :]] = False
+        one, two = order[start[is_free]], order[start[is_free] + 1]
+        edge, p, q = every[is_free], across[one], across[two]
+        turned = _angles(space, p, edge) + _angles(space, q, edge) > np.pi + 1e-6
+        todo = np.flatnonzero(turned)[np.argsort(one[turned], kind="stable")]
         touched: set[int] = set()
-        for edge, sides in owner.items():
-            if len(sides) != 2 or edge in keep:
-                continue
-            (t, p), (s, q) = sides
+        for k in todo.tolist():
+            t, s = int(one[k]) // 3, int(two[k]) // 3
             if t in touched or s in touched:
                 continue
-            a, b = edge
-            if _angle_at(space[p], space[a], space[b]) + _angle_at(space[q], space[a], space[b]) <= np.pi + 1e-6:
-                continue
-            if a not in triangles[t] or b not in triangles[t]:
-                continue
+            a, b = edge[k].tolist()
             i = triangles[t].tolist().index(a)
             a, b = (a, b) if triangles[t][(i + 1) % 3] == b else (b, a)
-            new = np.array([[a, q, p], [q, b, p]])
+            new = np.array([[a, q[k], p[k]], [q[k], b, p[k]]])
             if (_areas(at, new) > 0).all():
                 triangles[t], triangles[s] = new
                 touched |= {t, s}
