@@ -4,7 +4,7 @@ import copy
 import json
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future
 from dataclasses import replace
 from typing import Any
@@ -25,6 +25,7 @@ from ulmek.core.mesh.volume import VolumeMesh
 from ulmek.core.mesh.wedges import split_into_wedges
 from ulmek.study.aside import aside, report
 from ulmek.study.items import FileUse, MeshSettings, Part
+from ulmek.study.items.part import FoundSize
 from ulmek.study.regions import with_regions
 from ulmek.study.solids import free_shape, is_free_form, solid_of_use, swept_of_file
 from ulmek.study.units import value_of
@@ -144,7 +145,7 @@ def _made(part: Part, section: bool) -> VolumeMesh:
     if is_free_form(use) and not section:
         assert part.recipe.file is not None
         located(place, _require_free, part)
-        points = np.vstack([np.array(spots).reshape(-1, 4), _found(settings)[:, :4]])
+        points = np.vstack([np.array(spots).reshape(-1, 4), found_points(settings.found)[:, :4]])
         free: dict[str, Any] = {
             "size": size,
             "per_turn": settings.per_turn,
@@ -156,7 +157,7 @@ def _made(part: Part, section: bool) -> VolumeMesh:
     else:
         solid = _patterned(solid_of_use(use, part.id), settings)
         own = swept_of_file(use) if part.recipe.file is not None else None
-        points, found = np.array(spots).reshape(-1, 4), _found(settings)
+        points, found = np.array(spots).reshape(-1, 4), found_points(settings.found)
         if own is not None:
             for placed in (points, found):
                 placed[:, :3] = (placed[:, :3] - own.shift) @ own.rotation
@@ -180,10 +181,10 @@ def _made(part: Part, section: bool) -> VolumeMesh:
     return located(f"parts/{part.id}/regions", with_regions, mesh, part.regions)
 
 
-def _found(settings: MeshSettings) -> NDArray[np.float64]:
+def found_points(found: Sequence[FoundSize]) -> NDArray[np.float64]:
     """Points (k, 5) that were found: where, the size there, and the height of layers, which is the size where none is
     given."""
-    return np.array([[*row, row[3]][:5] for row in settings.found]).reshape(-1, 5)
+    return np.array([[*row, row[3]][:5] for row in found]).reshape(-1, 5)
 
 
 def _require_free(part: Part) -> None:

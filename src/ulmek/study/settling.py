@@ -37,6 +37,7 @@ from ulmek.study.ledger.pairs import RESOLVED
 from ulmek.study.ledger.parts import singular_name
 from ulmek.study.ledger.purpose import AT_A_POINT, INSTEAD, are_beams
 from ulmek.study.limits import grows, limit_of
+from ulmek.study.meshes import found_points
 from ulmek.study.resolved import hertz_of
 from ulmek.study.solids import is_free_form, part_solid
 from ulmek.study.translate import body_names, placed_axes, translate_parts
@@ -305,8 +306,7 @@ class Judge:
 
     def _wanted(self, doubts: Sequence[tuple[Doubt, SettledMeasure | None]]) -> "dict[str, _Asked]":
         """By part, where it has to be finer."""
-        end = self._ends[0]
-        model = end.path.model
+        model = self._ends[0].path.model
         nodes, size, offsets = model.nodes(), size_at_nodes(model), model.offsets()
         pairs = {p.name: p for p in model.pairs}
         asked: dict[str, list[Array]] = {}
@@ -324,8 +324,9 @@ class Judge:
         highest = np.max([e.judged.mises for e in self._ends.values()], axis=0)
         out: dict[str, _Asked] = {}
         for part in self.study.parts:
-            axis = _sweep_of(self.study, part)
-            own = []
+            own, axis = [], None
+            if any(name in asked for name in body_names(part)):
+                axis = _sweep_of(self.study, part)
             for place, name in zip(part.placements, body_names(part), strict=True):
                 if name not in asked:
                     continue
@@ -366,8 +367,7 @@ class Judge:
             before, new = self.settled.found.get(part.id, part.mesh.found), wanted.get(part.id)
             found = before
             if new is not None:
-                known = np.array([[*row, row[3]][:5] for row in before]).reshape(-1, 5)
-                found = _covered(np.vstack([known, new.rows(part_of_it)]), new.axis)
+                found = _covered(np.vstack([found_points(before), new.rows(part_of_it)]), new.axis)
             parts.append(part.model_copy(update={"mesh": part.mesh.model_copy(update={"found": found})}))
         return self.study.model_copy(update={"parts": parts})
 

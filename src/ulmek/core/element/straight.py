@@ -9,8 +9,6 @@ from ulmek.core.element.beam import BeamElements
 from ulmek.core.element.section import Section
 
 Array = NDArray[np.float64]
-# What a beam that can still move as a whole leaves over, as a share of what acts.
-HELD = 1e-6
 
 
 @dataclass(frozen=True)

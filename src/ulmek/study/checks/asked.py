@@ -16,7 +16,7 @@ from ulmek.study.checks.belts import angle_of, is_band
 from ulmek.study.checks.check import At, CheckedValue, Condition, Reckoning
 from ulmek.study.checks.fits import FILLED, LAME, Seat, in_plane, seat_between
 from ulmek.study.checks.hertzian import SOURCE as HERTZ
-from ulmek.study.checks.hertzian import what_of
+from ulmek.study.checks.hertzian import title_of, values_of
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.item import part_of
 from ulmek.study.resolved import hertz_of
@@ -76,15 +76,7 @@ def _hertz(at: At, faces: list[Face], force: float, mu: float) -> Reckoning | No
     hertz = hertz_of(at.model, (faces[0],), (faces[1],), force) if len(faces) == 2 else None
     if hertz is None:
         return None
-    is_line, is_point = hertz.is_line, hertz.is_point
-    values = [
-        _value("Peak pressure", "stress", hertz.peak, HERTZ),
-        _value("Half width of what presses", "length", hertz.half_width if is_line else hertz.short, HERTZ),
-        _value("Largest shear stress below", "stress", hertz.shear, HERTZ),
-        _value("Its depth", "length", hertz.shear_depth, HERTZ),
-    ]
-    if not is_line and not is_point:
-        values.insert(2, _value("Half length of what presses", "length", hertz.half_width, HERTZ))
+    values = values_of(hertz)
     if hertz.approach is not None:
         values.append(_value("They come closer by", "length", hertz.approach, HERTZ))
     yields = min((y for f in faces if (y := at.body(f).material.yield_stress) is not None), default=None)
@@ -97,7 +89,7 @@ def _hertz(at: At, faces: list[Face], force: float, mu: float) -> Reckoning | No
             )
         )  # fmt: skip
     return Reckoning(
-        title="Contact along a line" if is_line else f"Contact at {what_of('point' if is_point else 'ellipse')}",
+        title=title_of(hertz).capitalize(),
         values=values,
         conditions=[
             Condition(text="What presses is narrow beside the radii", met=True),

@@ -5,6 +5,7 @@ import dataclasses
 import numpy as np
 from numpy.typing import NDArray
 
+from ulmek.core.handcalc.hertz import Hertz
 from ulmek.core.mesh.facets import corners_of, facet_normals
 from ulmek.study.checks.check import At, CheckedValue, Condition, HandCheck
 from ulmek.study.items.pair import PairUse
@@ -31,24 +32,13 @@ def hertz_check(at: At, pair: PairUse) -> HandCheck | None:
     hertz = hertz_of(model, side_a, side_b, parts_of_it * now.normal_force)
     if hertz is None:
         return None
-    is_line = hertz.is_line
-    values = [
-        CheckedValue(
-            name="Peak pressure", quantity="stress", hand=hertz.peak, computed=None if of_beams else now.peak_pressure,
-            band=None if of_beams else now.pressure_band, source=SOURCE,
-        ),
-        CheckedValue(
-            name="Half width of what presses", quantity="length", hand=hertz.half_width if is_line else hertz.short,
-            source=SOURCE,
-        ),
-        CheckedValue(name="Largest shear stress below", quantity="stress", hand=hertz.shear, source=SOURCE),
-        CheckedValue(name="Its depth", quantity="length", hand=hertz.shear_depth, source=SOURCE),
-    ]  # fmt: skip
+    values = values_of(hertz)
+    if not of_beams:
+        values[0] = values[0].model_copy(update={"computed": now.peak_pressure, "band": now.pressure_band})
     # A beam's own stress knows nothing of what is below the contact (Tresca; Johnson 1985, ch. 6).
     limits = [y for side in (side_a, side_b) if (y := at.body(side[0]).material.yield_stress) is not None]
     passes_yield = hertz.shear > min(limits, default=np.inf) / 2
     across = now.across
-    what = "line" if is_line else "point" if hertz.is_point else "ellipse"
     of_whole = "" if parts_of_it == 1 else f"; the force is {parts_of_it} times that of the modelled part"
     conditions = [
         Condition(text=f"What presses is narrow beside the radii{of_whole}", met=True),
@@ -61,15 +51,29 @@ def hertz_check(at: At, pair: PairUse) -> HandCheck | None:
     return HandCheck(
         kind="pair",
         id=pair.id,
-        title=f"{pair.name}: contact along a line" if is_line else f"{pair.name}: contact at {what_of(what)}",
+        title=f"{pair.name}: {title_of(hertz)}",
         values=values,
         conditions=conditions,
     )
 
 
-def what_of(what: str) -> str:
-    """A patch with its article."""
-    return {"point": "a point", "ellipse": "an ellipse"}[what]
+def values_of(hertz: Hertz) -> list[CheckedValue]:
+    """What Hertz says of a contact, the peak first."""
+    wide = [("Half width of what presses", hertz.half_width if hertz.is_line else hertz.short)]
+    if not hertz.is_line and not hertz.is_point:
+        wide.append(("Half length of what presses", hertz.half_width))
+    return [
+        CheckedValue(name="Peak pressure", quantity="stress", hand=hertz.peak, source=SOURCE),
+        *(CheckedValue(name=name, quantity="length", hand=value, source=SOURCE) for name, value in wide),
+        CheckedValue(name="Largest shear stress below", quantity="stress", hand=hertz.shear, source=SOURCE),
+        CheckedValue(name="Its depth", quantity="length", hand=hertz.shear_depth, source=SOURCE),
+    ]
+
+
+def title_of(hertz: Hertz) -> str:
+    """What kind of contact it is."""
+    where = "along a line" if hertz.is_line else "at a point" if hertz.is_point else "at an ellipse"
+    return f"contact {where}"
 
 
 def planes_through(at: At, pair: str) -> list[tuple[Array, Array]]:

@@ -48,7 +48,7 @@ def pair_row(study: StudyDocument, pair: PairUse, shown: list[Summary], remarks:
         measure, said = ("sliding", slid) if pair.meant == "to-slide" else ("pressure", opened)
         has_touched = max(_closed(s, pair.id) for s in shown) > TOUCHED
         cells[measure] = _as_meant(pair, cells[measure], said, has_touched=has_touched)
-    cells["pressure"] = _resolved(cells["pressure"], now, are_beams=are_beams(study, pair))
+    cells["pressure"] = _resolved(cells["pressure"], now, of_beams=are_beams(study, pair))
     remarks += [*opened, *crossed, *slid]
     return Row(
         id=pair.id,
@@ -103,9 +103,9 @@ def _sealing_cell(pair: PairUse, cell: Cell, now: PairSummary, said: list[Remark
     return cell.judged("bad", "Leaks: a way through it is open.")
 
 
-def _resolved(cell: Cell, now: PairSummary, *, are_beams: bool) -> Cell:
+def _resolved(cell: Cell, now: PairSummary, *, of_beams: bool) -> Cell:
     """No tick beside a peak that the mesh cannot show."""
-    if are_beams and now.peak_pressure > 0 and cell.grade in ("good", "none"):
+    if of_beams and now.peak_pressure > 0 and cell.grade in ("good", "none"):
         return cell.judged("unsure", f"{cell.verdict} Cannot tell its peak: {AT_A_POINT} {INSTEAD}")
     if now.across is None or now.across >= RESOLVED or cell.grade not in ("good", "none") or cell.band is None:
         return cell
