@@ -169,18 +169,18 @@ def yielding_punch(size: float, across: float) -> Model:
 def _mixed(model: Model) -> None:
     """The mixed path beside the full one, over the same first increments."""
     seconds = {}
-    for mixed in (False, True):
+    for way in ("full", "mixed"):
         some = _Counter(FULL_INCREMENTS)
         began = time.perf_counter()
-        path = FullPath(model, mixed=mixed)
+        path = FullPath(model, way=way)
         with contextlib.suppress(_Enough):
             solve_history(path, some)
-        seconds[mixed] = time.perf_counter() - began
+        seconds[way] = time.perf_counter() - began
     assert path.linear.interior is not None
     sys.stdout.write("\na yielding punch on a large elastic block\n")
     _row("unknowns", path.unknowns, form="d")
     _row("unknowns that stay in Newton's method", path.unknowns - len(path.linear.interior.inner), form="d")
-    _row("full path to mixed path, two increments", seconds[False] / seconds[True])
+    _row("full path to mixed path, two increments", seconds["full"] / seconds["mixed"])
 
 
 def _table(title: str, model: Model, *, full: bool) -> float:

@@ -16,7 +16,7 @@ from ulmek.study.units import value_of
 
 FACTORS = (1.0, 0.5, 0.25)
 # Larger ones take this machine too long.
-MOST_UNKNOWNS = 250_000
+MOST_UNKNOWNS = 2_000_000
 MARKS = {"good": "✓", "watch": "▲", "bad": "■", "unsure": "?", "none": "·"}
 Key = tuple[str, str]
 

@@ -73,6 +73,7 @@ def check(file: Path, as_json: Annotated[bool, typer.Option("--json")] = False) 
             typer.echo(
                 f"size   {s.unknowns} unknowns, {s.joint_unknowns} at the joints, about {s.memory_mb:.0f} MB of memory"
             )
+            typer.echo(f"path   {s.path}: {s.path_reason}")
     if not result.may_run:
         for f in result.findings:
             if f.grade == "stop":

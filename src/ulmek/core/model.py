@@ -23,7 +23,7 @@ from ulmek.core.mesh.volume import VolumeMesh
 Enforcement = Literal["exact", "augmented", "penalty"]
 Fit = Literal["as-drawn", "overlap-removed", "closed-up", "value"]
 Slide = Literal["no", "freely", "friction"]
-Path = Literal["automatic", "condensed", "mixed", "full"]
+Path = Literal["automatic", "condensed", "mixed", "full", "iterative"]
 Material = Elastic | Plastic | Rubber
 
 

@@ -8,10 +8,13 @@ from pydantic import BaseModel
 
 from ulmek.core.contact.interface import PairInterface, build_interface
 from ulmek.core.contact.loose import LooseMotion, loose_motions
+from ulmek.core.contact.sleep import sleeping_pairs
 from ulmek.core.errors import InputError, UlmekError
 from ulmek.core.mesh.volume import PLANE
-from ulmek.core.model import Model, Pair
+from ulmek.core.model import Model, Pair, Path
 from ulmek.core.review.nested import nested_bodies
+from ulmek.core.solve.choice import foresee
+from ulmek.core.solve.forecast import joint_unknowns_of, memory_of, unknowns_of
 from ulmek.study.awake import awake, left_out_items, on_the_whole, sleep_in_words
 from ulmek.study.finding import Finding, Remedy
 from ulmek.study.items import KINDS, StudyDocument
@@ -40,8 +43,6 @@ RESULT_VALUE_BYTES = 4
 NEAR = 5e-4
 # Nodes of a pair that a rigid handle may lead: of more, what each carries is not determined.
 MOST_LED = 1
-# Dense arrays of the size of the joint system that live at once, and what the process holds anyway (measured).
-DENSE_COPIES, BASE_BYTES = 9, 3.5e8
 
 
 class PairStart(BaseModel):
@@ -55,10 +56,12 @@ class PairStart(BaseModel):
 
 
 class RunSize(BaseModel):
-    """Expected size of a run."""
+    """Expected size of a run, and on which path it will be solved, for what reason."""
 
     unknowns: int
     joint_unknowns: int
+    path: Path
+    path_reason: str
     memory_mb: float
     result_mb: float
 
@@ -435,17 +438,19 @@ def _check_acting(study: StudyDocument, findings: list[Finding]) -> None:
 
 
 def _size(model: Model, interfaces: list[PairInterface], study: StudyDocument) -> RunSize:
-    solid = sum(len(b.mesh.nodes) for b in model.bodies if b.name not in model.beam_bodies)
-    unknowns = 3 * solid + 6 * len(model.handles)
-    joint = sum(len(f.node) * (3 if f.pair.law.has_tangents else 1) for f in interfaces) + len(model.bolts)
+    unknowns = unknowns_of(model)
+    asleep = sleeping_pairs(model, tuple(interfaces))
+    rows = {f.pair.name: len(f.node) * (3 if f.pair.law.has_tangents else 1) for f in interfaces}
+    joint = sum(rows.values()) + len(model.bolts)
+    awake = joint - sum(rows[name] for name in asleep)
     increments = sum(int(np.ceil(1 / s.increments.largest)) for s in study.steps)
-    # Entries of the factor as n^(4/3), which nested dissection of a solid needs; the factor 22 was
-    # measured on the demo at 45k and 59k unknowns.
-    factor = 22 * unknowns ** (4 / 3) * 8
     contact_values = sum(7 * len(f.node) for f in interfaces)
+    path, reason = foresee(model, unknowns, joint_unknowns_of(model))
     return RunSize(
         unknowns=unknowns,
         joint_unknowns=joint,
-        memory_mb=(BASE_BYTES + factor + DENSE_COPIES * joint**2 * 8) / 1e6,
+        path=path,
+        path_reason=reason,
+        memory_mb=memory_of(path, unknowns, awake) / 1e6,
         result_mb=increments * (unknowns / 3 * 10 + contact_values) * RESULT_VALUE_BYTES / 1e6,
     )

@@ -29,6 +29,7 @@ def compile_kernels(tell: Callable[[str], None]) -> None:
         ("tetrahedra and wedges", _of("tets", "wedges")),
         ("plane sections", _section("bricks")),
         ("second-order sections", _section("second-order")),
+        ("systems that are not factored", _iterated()),
     ):
         tell(name)
         document = read_study(study)
@@ -54,6 +55,13 @@ def _study(name: str) -> dict[str, Any]:
     ]  # fmt: skip
     study["steps"] = [{"id": n, "name": n, "increments": QUICK} for n in ("press", "push")]
     return study
+
+
+def _iterated() -> dict[str, Any]:
+    """Blocks with enough unknowns for two levels of multigrid."""
+    study = _study("iterated")
+    study["parts"] = [block_part("base", (40, 40, 10), 4), block_part("slider", (30, 30, 10), 4, at=10)]
+    return study | {"path": "iterative"}
 
 
 def _bolted() -> dict[str, Any]:

@@ -29,6 +29,16 @@ class ContactEquations:
     force: sp.csr_matrix
     right: Array
 
+    @property
+    def motion_blocks(self) -> Array:
+        """``motion`` node by node (n, 3, 3)."""
+        return self.motion.data.reshape(-1, 3, 3)
+
+    @property
+    def force_blocks(self) -> Array:
+        """``force`` node by node (n, 3, 3)."""
+        return self.force.data.reshape(-1, 3, 3)
+
 
 def contact_equations(
     rules: Rules, *, spring: Array, acts: NDArray[np.bool_], w_now: Array, is_rigid: NDArray[np.bool_]

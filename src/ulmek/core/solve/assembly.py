@@ -61,6 +61,7 @@ class Structure:
         self.members = Members(model, layout)
         self._pattern: tuple[Ids, Ids, list[NDArray[np.int32]]] | None = None
         self._linear: sp.csr_matrix | None = None
+        self._whole: sp.csr_matrix | None = None
 
     def start(self) -> Internal:
         """The inner state at rest."""
@@ -87,12 +88,13 @@ class Structure:
         if not (with_tangent and not large):
             asked = self._asked(range(len(self.laws)), u, before, large=large, with_tangent=with_tangent)
             return self._with_members(self._with_springs(asked, u), u, large=large)
-        linear = self._bodies_that_stay_linear()
         rest = [i for i, law in enumerate(self.laws) if not law.is_linear]
-        if not rest and not self._springs.nnz and not self.members.small.nnz:
-            return Answer(linear @ u, linear, before, tuple(np.zeros((0, 0, 6)) for _ in self.laws))
+        if not rest:
+            stiffness = self._whole_when_linear()
+            return Answer(stiffness @ u, stiffness, before, tuple(np.zeros((0, 0, 6)) for _ in self.laws))
         other = self._asked(rest, u, before, large=False, with_tangent=True)
         assert other.stiffness is not None
+        linear = self._bodies_that_stay_linear()
         # One pattern: values add up.
         both = sp.csr_matrix((other.stiffness.data + linear.data, linear.indices, linear.indptr), linear.shape)
         whole = replace(other, force=other.force + linear @ u, stiffness=both)
@@ -113,7 +115,17 @@ class Structure:
 
     def linear_part(self) -> sp.csr_matrix:
         """Stiffness (3·n_total)² of the bodies that stay linear in small motion, of the springs and beams."""
-        return sp.csr_matrix(self._bodies_that_stay_linear() + self._springs + self.members.small)
+        return self._with_all_springs(self._bodies_that_stay_linear())
+
+    def _whole_when_linear(self) -> sp.csr_matrix:
+        """The same where all bodies stay linear: one matrix for all iterations, and known as the same one."""
+        if self._whole is None:
+            self._whole = self._with_all_springs(self._bodies_that_stay_linear())
+        return self._whole
+
+    def _with_all_springs(self, stiffness: sp.csr_matrix) -> sp.csr_matrix:
+        others = [m for m in (self._springs, self.members.small) if m.nnz]
+        return sp.csr_matrix(sum(others, stiffness)) if others else stiffness
 
     def _bodies_that_stay_linear(self) -> sp.csr_matrix:
         """Their stiffness on the pattern of all, which lets values add up."""

@@ -1,14 +1,15 @@
 """Which path solves a model, and why."""
 
 from ulmek.core.errors import InputError
-from ulmek.core.model import Model
+from ulmek.core.model import Model, Path
 from ulmek.core.solve.condensed_path import CondensedPath
-from ulmek.core.solve.full_path import FullPath
+from ulmek.core.solve.forecast import joint_unknowns_of, memory_of, room, unknowns_of
+from ulmek.core.solve.full_path import FullPath, is_still
 
 SolutionPath = CondensedPath | FullPath
 
-# Dense matrices of more rows cost more than they save.
-MOST_JOINT_UNKNOWNS = 15_000
+# Dense matrices of more rows cost more than they save; so do factors in every iteration of more unknowns.
+MOST_JOINT_UNKNOWNS, MOST_FACTORED = 15_000, 60_000
 
 
 def choose_path(
@@ -20,28 +21,47 @@ def choose_path(
     ------
     InputError, LooseError : see `condense`.
     """
-    reason = why_full(model)
-    if model.path in ("full", "mixed") or (model.path == "automatic" and reason):
-        is_still = not any(step.large or step.dynamics is not None for step in model.steps)
-        if model.path == "mixed" and not is_still:
-            raise InputError(
-                "the mixed path follows neither large motion nor inertia.", where="path", hint="Choose automatic."
-            )
-        wanted = {"mixed": True, "full": False}.get(model.path, None if is_still else False)
-        path = FullPath(model, mixed=wanted, backend=backend)
+    unknowns = unknowns_of(model)
+    way, reason = foresee(model, unknowns, joint_unknowns_of(model))
+    if way == "mixed" and not is_still(model):
+        raise InputError(
+            "the mixed path follows neither large motion nor inertia.", where="path", hint="Choose automatic."
+        )
+    is_automatic = model.path == "automatic"
+    if way != "condensed":
+        may_condense = is_automatic and bool(why_full(model)) and memory_of("condensed", unknowns, 0) < room()
+        path = FullPath(model, way=way, may_condense=may_condense, backend=backend)
         condensed = "; parts that stay elastic are condensed" if path.name == "mixed" else ""
-        return path, (reason or "asked for") + condensed
+        return path, reason + condensed
     lender = earlier if isinstance(earlier, CondensedPath) else None
     found = CondensedPath(model, backend=backend, earlier=lender)
     shared = sorted(found.system.without_friction)
-    if shared and model.path == "automatic":
+    if shared and is_automatic:
         # There are more contact nodes than their faces have motions: without some of their friction it would be less.
-        return FullPath(model, mixed=None, backend=backend), f"what holds the faces of '{shared[0]}' holds some twice"
-    return found, "parts stay elastic and motions small"
+        path = FullPath(model, way="full", may_condense=True, backend=backend)
+        return path, f"what holds the faces of '{shared[0]}' holds some twice"
+    return found, reason
+
+
+def foresee(model: Model, unknowns: int, joint: int) -> tuple[Path, str]:
+    """The path that a model with so many unknowns, and so many at its joints, asks for, and the reason in words."""
+    if model.path != "automatic":
+        return model.path, "asked for"
+    reason = why_full(model)
+    if reason:
+        if unknowns <= MOST_FACTORED:
+            return "full", reason
+        return "iterative", f"{reason}, and {unknowns} unknowns are too many to be factored again and again"
+    if joint > MOST_JOINT_UNKNOWNS:
+        return "iterative", f"the joints have {joint} unknowns"
+    needed = memory_of("condensed", unknowns, joint)
+    if needed > room():
+        return "iterative", f"factors would take {needed / 1e9:.0f} GB of memory"
+    return "condensed", "parts stay elastic and motions small"
 
 
 def why_full(model: Model) -> str:
-    """What in the model needs the full path, "" when nothing does."""
+    """What in the model needs Newton's method on everything, "" when nothing does."""
     if any(not body.material.law().is_linear for body in model.bodies):
         return "a material yields or is rubber"
     if any(step.large for step in model.steps):
@@ -51,17 +71,4 @@ def why_full(model: Model) -> str:
     rigid = next((p.name for p in model.pairs if p.enforcement == "exact" and model.keeps_sections(p)), None)
     if rigid is not None:
         return f"in '{rigid}' sections that keep their shape touch each other"
-    joint = sum(
-        len(
-            {
-                int(n)
-                for face in pair.side_a
-                for n in model.bodies[model.body_index(face.body)].mesh.faces[face.name].flat
-            }
-        )
-        * (3 if pair.law.has_tangents else 1)
-        for pair in model.pairs
-    )
-    if joint > MOST_JOINT_UNKNOWNS:
-        return f"the joints have {joint} unknowns"
     return ""

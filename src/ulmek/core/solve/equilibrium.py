@@ -37,7 +37,8 @@ class Iterate:
     """One trial state with what it answers.
 
     masters: see `Constraints`. forces (3n + n_bolts,) N: on the contact rows. u (3·n_total,): mm, rad.
-    tangent (3·n_total, n_masters): of u by masters. leftover: forces without a counterpart, relative to the largest.
+    tangent (3·n_total, n_masters): of u by masters. largest: force (N), against which forces without a counterpart are
+    measured, the leftover.
     """
 
     masters: Array
@@ -47,6 +48,7 @@ class Iterate:
     applied: Array
     contact: ContactNow
     tangent: sp.csr_matrix
+    largest: float
     leftover: float
 
     @property
@@ -163,8 +165,9 @@ class Equilibrium:
             applied = applied + self.fading.at(wanted.time)
         contact = self.contact(u, course.moved_from, wanted.overlap_share)
         tangent = self.constraints.tangent(masters, large=large)
-        iterate = Iterate(masters, forces, u, answer, applied, contact, tangent, np.inf)
-        return replace(iterate, leftover=self._leftover(iterate, course.old))
+        iterate = Iterate(masters, forces, u, answer, applied, contact, tangent, 0.0, np.inf)
+        largest = self._largest(iterate, course.old)
+        return replace(iterate, largest=largest, leftover=self._leftover(iterate, largest))
 
     def _applied(self, amounts: Array, u: Array) -> Array:
         """Loads (3·n_total,) N; in large motion pressures follow their faces."""
@@ -175,17 +178,22 @@ class Equilibrium:
         resting = self.loads @ np.array([*pressures, 0.0])
         return np.asarray(applied - resting + following_pressure(self.model, self.layout, amounts, u))
 
-    def _leftover(self, now: Iterate, old: State) -> float:
-        """Forces on free masters without a counterpart, over the largest of elements, loads and contact; where all of
-        them go back to nothing, over a share of those from which the increment started."""
+    @staticmethod
+    def _largest(now: Iterate, old: State) -> float:
+        """The largest force of elements, loads and contact; where all of them go back to nothing, a share of those from
+        which the increment started."""
+        forces = (now.answer.force, now.applied, now.pulled, BACK * old.inside)
+        return max(float(np.abs(force).max(initial=0.0)) for force in forces)
+
+    def _leftover(self, now: Iterate, largest: float) -> float:
+        """Forces on free masters without a counterpart, over the ``largest``."""
         inside, pulled = now.answer.force, now.pulled
         left = (now.tangent.T @ (now.applied + pulled - inside))[self.constraints.free]
         left = left[: len(left) - len(self.model.bolts)]
-        scale = max(float(np.abs(force).max(initial=0.0)) for force in (inside, now.applied, pulled, BACK * old.inside))
         assert now.answer.stiffness is not None
         stiffest = float(np.abs(now.answer.stiffness.diagonal()).max())
         floor = ROUNDING * stiffest * float(np.abs(now.u).max(initial=0.0))
-        return max(float(np.abs(left).max(initial=0.0)) - floor, 0.0) / max(scale, 1e-300)
+        return max(float(np.abs(left).max(initial=0.0)) - floor, 0.0) / max(largest, 1e-300)
 
     def _require_near(self, u: Array) -> None:
         """Refuse motions from which elements could only answer numbers that are none."""

@@ -15,12 +15,13 @@ from ulmek.core.contact.laws import Status, Trial, judge, with_overlap_share
 from ulmek.core.contact.nodes import ContactNodes, contact_nodes
 from ulmek.core.coupling.constraints import Constraints, constrain
 from ulmek.core.layout import lay_out
-from ulmek.core.model import Model, Step
+from ulmek.core.model import Model, Path, Step
 from ulmek.core.solve.assembly import Internal, Structure
 from ulmek.core.solve.contact_loop import settle_contact, without_direction
+from ulmek.core.solve.coupled import DirectSolver
 from ulmek.core.solve.equilibrium import Course, Equilibrium
 from ulmek.core.solve.interior import condense_interior, is_worth_it
-from ulmek.core.solve.linear import GeneralSolver
+from ulmek.core.solve.iterative import IterativeSolver
 from ulmek.core.solve.newmark import Newmark
 from ulmek.core.solve.newton import Linear, NewtonAttempt
 from ulmek.core.solve.state import Iteration, JointState, State, Wanted
@@ -32,8 +33,11 @@ Array = NDArray[np.float64]
 class FullPath:
     """Solves increments by Newton's method on all unknowns."""
 
-    def __init__(self, model: Model, *, mixed: bool | None = False, backend: str | None = None) -> None:
-        """``mixed``: elastic interiors are condensed once, None where that pays; for small static motion only."""
+    def __init__(
+        self, model: Model, *, way: Path = "full", may_condense: bool = False, backend: str | None = None
+    ) -> None:
+        """``way``: full factors everything in each iteration, mixed condenses elastic interiors once, for small static
+        motion only, iterative factors nothing. may_condense: mixed, where that pays."""
         began = time.perf_counter()
         self.model, self.layout = model, lay_out(model)
         self.timing = Timing()
@@ -47,13 +51,17 @@ class FullPath:
         self.nodes: ContactNodes = nodes.numbered(np.arange(3 * len(nodes.pair)))
         self.equilibrium.hold(model.steps[0], constraints, self.nodes)
         self.timing.assembly = time.perf_counter() - began
-        if mixed is None:
-            mixed = is_worth_it(model, self.layout, constraints, tracker.rows_at_start)
-        self.name = "mixed" if mixed else "full"
-        self.linear = Linear(GeneralSolver(backend=backend), None, self.timing)
-        self._condense_interior()
+        if may_condense and is_still(model) and is_worth_it(model, self.layout, constraints, tracker.rows_at_start):
+            way = "mixed"
+        self.name: str = way
+        solver = IterativeSolver() if way == "iterative" else DirectSolver(backend=backend)
+        self.linear = Linear(solver, None, self.timing)
+        self._prepare()
 
-    def _condense_interior(self) -> None:
+    def _prepare(self) -> None:
+        """What the linear solver needs to know of the present constraints."""
+        if isinstance(self.linear.solver, IterativeSolver):
+            self.linear.solver.follow(self.layout, self.constraints)
         if self.name != "mixed":
             return
         began = time.perf_counter()
@@ -129,7 +137,7 @@ class FullPath:
             constraints.motions[:, -1] = np.where(is_support, state.masters, 0.0)
         self.equilibrium.hold(step, constraints, self.nodes)
         if holds_other:
-            self._condense_interior()
+            self._prepare()
         joint = state.joint
         if step.large != before.large:
             # Motions count from here; in large motion they are measured, not summed up.
@@ -187,3 +195,8 @@ class FullPath:
             velocity=velocity, acceleration=acceleration,
             kinetic=float(self.equilibrium.masses @ velocity**2 / 2),
         )  # fmt: skip
+
+
+def is_still(model: Model) -> bool:
+    """Whether no step follows large motion or inertia."""
+    return not any(step.large or step.dynamics is not None for step in model.steps)

@@ -6,7 +6,7 @@ friction makes the matrix unsymmetric.
 """
 
 import time
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import scipy.sparse as sp
@@ -19,9 +19,9 @@ from ulmek.core.contact.rules import rules_for
 from ulmek.core.errors import InvertedError, LooseError
 from ulmek.core.solve.anderson import Anderson
 from ulmek.core.solve.contact_loop import CONVERGED
+from ulmek.core.solve.coupled import ContactPart, Coupled, CoupledSolver, Reduced
 from ulmek.core.solve.equilibrium import Course, Equilibrium, Iterate
 from ulmek.core.solve.interior import Interior
-from ulmek.core.solve.linear import GeneralSolver
 from ulmek.core.solve.state import JointState
 from ulmek.core.solve.timing import Timing
 
@@ -30,6 +30,8 @@ Ids = NDArray[np.int64]
 
 # Forces left over, relative to the largest nodal force, below which an iteration is in equilibrium.
 IN_EQUILIBRIUM = 1e-9
+# Share of it that solving a system need not care about.
+ENOUGH = 0.3
 # Change of the masters, relative, below which an iteration in equilibrium has converged.
 HARDLY_CHANGED = 1e-6
 # A step that leaves this many times the forces of the step before is halved, so often at most.
@@ -45,9 +47,10 @@ LEAP = 0.25
 class Linear:
     """How the systems are solved: with which solver, and what was eliminated once for all iterations."""
 
-    solver: GeneralSolver
+    solver: CoupledSolver
     interior: Interior | None
     timing: Timing
+    reduced: Reduced = field(default_factory=Reduced)
 
 
 class NewtonAttempt:
@@ -64,6 +67,7 @@ class NewtonAttempt:
         self.change, self.unknowns = np.inf, 0
         self.is_first, self.was_first, self.share, self.gains = True, True, 1.0, True
         self._anderson = Anderson()
+        self._status: Ids | None = None
 
     @property
     def is_bare(self) -> NDArray[np.bool_]:
@@ -75,7 +79,7 @@ class NewtonAttempt:
 
         Raises
         ------
-        InvertedError, LooseError : see `Structure.answer`, `GeneralSolver.solve`.
+        InvertedError, LooseError : see `Structure.answer`, `CoupledSolver.solve`.
         """
         before = self.now
         masters, forces, self.unknowns = self._newton(laws, trial)
@@ -145,11 +149,10 @@ class NewtonAttempt:
         stiffness = self._stiffness()
         moved = tangent @ given
         left = now.applied - now.answer.force - stiffness @ moved
-        a_kept = sp.csr_matrix(tangent[:, kept])
+        a_kept, block = self.linear.reduced.to(kept, stiffness, tangent)
         right = a_kept.T @ left
         if bolts.by_force.any():
             right[len(right) - int(bolts.by_force.sum()) :] += bolts.target[bolts.by_force]
-        block = a_kept.T @ stiffness @ a_kept
         if large:
             block = block + equilibrium.turn_stiffness(now, kept)
         if interior is not None:
@@ -157,7 +160,18 @@ class NewtonAttempt:
             spread = _places(c.free[interior.rim], kept)
             block = block + spread.T @ sp.csr_matrix(interior.stiffness) @ spread
             right += spread.T @ on_rim
-        change, forces = self._solved(sp.csr_matrix(block), right, a_kept, moved, laws, trial)
+        contact = self._contact_part(a_kept, moved, laws, trial)
+        change, forces = self._solved(
+            Coupled(
+                sp.csr_matrix(block),
+                right,
+                kept,
+                contact,
+                is_symmetric=not large,
+                closely=self._stays(trial),
+                enough=ENOUGH * IN_EQUILIBRIUM * now.largest,
+            )
+        )
         masters = now.masters + given
         masters[kept] += change
         if interior is not None:
@@ -181,38 +195,40 @@ class NewtonAttempt:
             return answer.stiffness
         return sp.csr_matrix(answer.stiffness + sp.diags(self.equilibrium.masses * newmark.stiffness))
 
-    def _solved(
-        self, block: sp.csr_matrix, right: Array, a_kept: sp.csr_matrix, moved: Array, laws: NodeLaws, trial: Trial
-    ) -> tuple[Array, Array]:
-        """Changes of the kept masters and contact forces; what can move freely is told by its parts.
+    def _stays(self, trial: Trial) -> bool:
+        """Whether the trial status is the one that the last iteration was solved for."""
+        last, self._status = self._status, trial.status
+        return last is not None and bool(np.array_equal(last, trial.status))
 
-        block: stiffness of kept masters, right: forces on them. moved (3·n_total,): known displacements.
-        """
-        contact, timing = self.now.contact, self.linear.timing
+    def _contact_part(self, a_kept: sp.csr_matrix, moved: Array, laws: NodeLaws, trial: Trial) -> ContactPart | None:
+        """Contact as the coupled system wants it; moved (3·n_total,): known displacements."""
+        contact = self.now.contact
+        if not contact.rows.shape[0]:
+            return None
+        rules = rules_for(
+            laws, trial, area=contact.area, acts=contact.acts, w_old=self.start.w, traction_old=self.start.traction
+        )
+        is_rigid = np.repeat(self.equilibrium.keeps_sections, [len(f.node) for f in contact.interfaces])
+        equations = contact_equations(
+            rules, spring=contact.spring, acts=contact.acts, w_now=contact.w, is_rigid=is_rigid
+        )
+        w = contact.w.ravel() + contact.rows @ moved
+        return ContactPart(
+            sp.csr_matrix(contact.rows @ a_kept), rules, equations, equations.right - equations.motion @ w,
+            contact.spring, contact.acts, self.now.forces[: contact.rows.shape[0]],
+        )  # fmt: skip
+
+    def _solved(self, coupled: Coupled) -> tuple[Array, Array]:
+        """Changes of the kept masters and contact forces; what can move freely is told by its parts."""
+        timing, solver = self.linear.timing, self.linear.solver
         began = time.perf_counter()
         try:
-            if not contact.rows.shape[0]:
-                is_symmetric = not self.equilibrium.step.large
-                return self.linear.solver.solve(block, right, symmetric=is_symmetric), np.zeros(0)
-            rules = rules_for(
-                laws, trial, area=contact.area, acts=contact.acts, w_old=self.start.w, traction_old=self.start.traction
-            )
-            is_rigid = np.repeat(self.equilibrium.keeps_sections, [len(f.node) for f in contact.interfaces])
-            equations = contact_equations(
-                rules, spring=contact.spring, acts=contact.acts, w_now=contact.w, is_rigid=is_rigid
-            )
-            rows = sp.csr_matrix(contact.rows @ a_kept)
-            w = contact.w.ravel() + contact.rows @ moved
-            pulls, coupled = sp.csr_matrix(-rows.T), sp.csr_matrix(equations.motion @ rows)
-            matrix = sp.csr_matrix(sp.bmat([[block, pulls], [coupled, equations.force]]))
-            known = np.concatenate([right, equations.right - equations.motion @ w])
-            solution = self.linear.solver.solve(matrix, known, symmetric=False, again=True)
+            return solver.solve(coupled)
         except LooseError:
-            raise named_loose(self.equilibrium.model, contact.interfaces) from None
+            raise named_loose(self.equilibrium.model, self.now.contact.interfaces) from None
         finally:
             timing.factor += time.perf_counter() - began
-            timing.factorizations = self.linear.solver.factorizations
-        return solution[: len(right)], solution[len(right) :]
+            timing.factorizations = solver.factorizations
 
     def _step(self, masters: Array, forces: Array) -> tuple[Iterate, float]:
         """Go to the new iterate, or part of the way where that leaps, turns elements inside out or makes it worse."""

@@ -18,6 +18,7 @@ const PATHS = [
   { value: "condensed", label: "condensed to the joints" },
   { value: "mixed", label: "elastic interiors condensed" },
   { value: "full", label: "everything at once" },
+  { value: "iterative", label: "iterated, nothing factored" },
 ];
 const BODY_LOADS = [
   { kind: "gravity", label: "Gravity", value: "9.81 m/s^2" },
@@ -119,6 +120,8 @@ export function StudyInspector({ info, study, onEdit, preflight }: InspectorProp
         <Section title="Size of the run">
           <Row label="Unknowns">{size.unknowns.toLocaleString("en").replaceAll(",", " ")}</Row>
           <Row label="At the joints">{size.joint_unknowns.toLocaleString("en").replaceAll(",", " ")}</Row>
+          <Row label="Solved">{PATHS.find(({ value }) => value === size.path)?.label}</Row>
+          {study.path === "automatic" && <p className="text-quiet">Because {size.path_reason}.</p>}
           <Row label="Memory, about">{Math.round(size.memory_mb)} MB</Row>
           <Row label="Result file, about">{Math.round(size.result_mb)} MB</Row>
         </Section>

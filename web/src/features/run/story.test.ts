@@ -81,6 +81,9 @@ test("the run says how it is solved, and why", () => {
     [],
   )[0];
   expect(full).toMatchObject({ detail: "Because a material yields; parts that stay elastic are condensed." });
+  const large = tell([{ ...solve, path: "iterative", reason: "the joints have 40375 unknowns" }], [])[0];
+  expect(large?.text).toContain("nothing is factored");
+  expect(large?.detail).toBe("Because the joints have 40375 unknowns.");
 });
 
 test("progress counts iterations through all increments", () => {

@@ -90,6 +90,11 @@ function phaseText(event: Extract<RunEvent, { kind: "phase" }>): Pick<Line, "tex
   if (event.phase === "mesh") return { text: "Meshing the parts." };
   if (event.phase === "factor")
     return { text: `Setting up ${count(event.unknowns)} unknowns: elements, pairs and factors.` };
+  if (event.path === "iterative")
+    return {
+      text: "Newton's method on all unknowns, iterated: nothing is factored.",
+      detail: `Because ${event.reason}.`,
+    };
   if (event.path === "full" || event.path === "mixed") {
     const rest = event.path === "mixed" ? "all that yields or touches" : "all unknowns";
     return { text: `Newton's method on ${rest}, factored in every iteration.`, detail: `Because ${event.reason}.` };
