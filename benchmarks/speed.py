@@ -11,14 +11,16 @@ path is one of Newton's steps with everything in it. Seconds depend on the machi
 
 import argparse
 import contextlib
+import cProfile
 import dataclasses
 import multiprocessing
+import pstats
 import re
 import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import numpy as np
 import scipy.sparse as sp
@@ -46,8 +48,9 @@ from ulmek.core.solve.full_path import FullPath
 from ulmek.core.solve.history import Increment, Landmark, solve_history
 from ulmek.core.solve.linear import factor_with_kept
 from ulmek.core.solve.state import Iteration
-from ulmek.demo import demo_study
+from ulmek.demo import DEMOS, demo_study
 from ulmek.runs.solve import THREADS, solve_study
+from ulmek.study.checks import hand_checks
 from ulmek.study.meshes import forget_meshes
 from ulmek.study.translate import translate
 
@@ -121,7 +124,38 @@ def main() -> None:
     sys.stdout.write("\nwall-bracket from document to result, review numbers included\n")
     _row("whole solve to one factorization", whole / plain)
     _row("increments", sum(s.increments for s in outcome.steps), form="d")
+    for name in DEMOS:
+        _estimates(name)
     sys.stdout.write(f"peak memory of this process: {_peak_so_far():.0f} MB\n")
+
+
+def _estimates(name: str) -> None:
+    """What the estimates of error and the hand checks are of a whole run, and recovery of stress with summaries."""
+    study = demo_study(name)
+    profile = cProfile.Profile()
+    whole, outcome = _timed(lambda: profile.runcall(solve_study, study))
+    checks, _ = _timed(lambda: hand_checks(study, translate(study), outcome.summaries))
+    estimates = _seconds_of(("review/trust.py", "review/recover.py/disagreement"), profile)
+    _row(f"{name}: estimates of error to the whole run", estimates / whole, form=".3f")
+    _row(f"{name}: hand checks to the whole run", checks / whole, form=".3f")
+    _row(f"{name}: recovery, summaries and all of review to the whole run", outcome.timing["review"] / whole)
+
+
+def _seconds_of(wanted: tuple[str, ...], profile: cProfile.Profile) -> float:
+    """Seconds in functions or whole modules, called from elsewhere, and in all that they call."""
+    called: dict[Any, Any] = pstats.Stats(profile).stats  # type: ignore[attr-defined]
+
+    def is_wanted(function: tuple[str, int, str]) -> bool:
+        return any(f"{function[0]}/{function[2]}".endswith(w) or function[0].endswith(w) for w in wanted)
+
+    seconds: float = sum(
+        by[3]
+        for function, (*_, callers) in called.items()
+        if is_wanted(function)
+        for caller, by in callers.items()
+        if not is_wanted(caller)
+    )
+    return seconds
 
 
 def two_blocks(size: float) -> Model:

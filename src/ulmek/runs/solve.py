@@ -86,6 +86,8 @@ class _Storyteller:
         self.recovery = StressRecovery(path.system.structure)
         self.known = known
         self.landmarks: list[Landmark] = []
+        # Of recovery, estimates and summaries.
+        self.seconds = 0.0
         # Of every how many increments of each step results are kept; the last that converged, until they are.
         self.every, self.with_ends = every, False
         self.last: tuple[Increment, Recovered, Summary] | None = None
@@ -108,8 +110,10 @@ class _Storyteller:
         self.landmarks.append(increment.landmark)
         record = self.outcome.steps[increment.step]
         record.increments += 1
+        began = time.perf_counter()
         recovered = self.recovery.recover(increment)
         summary = summarise(self.path, increment, recovered, self.known)
+        self.seconds += time.perf_counter() - began
         self.last = (increment, recovered, summary)
         if self.with_ends:
             self.outcome.ends[increment.step] = RunEnd(self.path, increment, recovered, self.known, summary)
@@ -224,6 +228,7 @@ def solve_study(
         "factor": path.timing.factor,
         "condense": path.timing.condense,
         "contact": path.timing.contact,
+        "review": story.seconds,
         "total": time.perf_counter() - began,
         "factorizations": path.timing.factorizations,
     }

@@ -59,7 +59,7 @@ def test_iterations_hardly_grow_with_the_mesh() -> None:
 
 @pytest.mark.parametrize(
     ("name", "material"),
-    [("yields", Plastic(210e3, 0.3, ((0.0, 25.0), (0.01, 80.0)))), ("rubber", Rubber(0.8, 0.2, 50.0)), ("far", STEEL)],
+    [("yields", Plastic(210e3, 0.3, ((0.0, 34.0), (0.01, 200.0)))), ("rubber", Rubber(0.8, 0.2, 50.0)), ("far", STEEL)],
 )
 def test_what_needs_newton_comes_out_as_on_the_full_path(
     name: str, material: Plastic | Rubber, monkeypatch: pytest.MonkeyPatch

@@ -63,16 +63,17 @@ class Section:
         return out + np.outer(about, about) / (shear_modulus * self.torsion)
 
     def stress(self, at: Array, forces: Array) -> tuple[Array, Array]:
-        """Normal stress (n,) and shear stress along y and z (n, 2) MPa at ``at`` (n, 2) for N, Vy, Vz, T, My, Mz.
+        """Normal stress (n,) and shear stress along y and z (n, 2) MPa at ``at`` (n, 2) for N, Vy, Vz, T, My, Mz;
+        (m, n) and (m, n, 2) for m of them, (m, 1, 6).
 
         Shear stress is that of the nearest point of the section's own mesh.
         """
-        n, vy, vz, t, my, mz = forces
+        n, vy, vz, t, my, mz = np.moveaxis(forces, -1, 0)
         normal = n / self.area + my * at[:, 1] / self.second[0] - mz * at[:, 0] / self.second[1]
         _, near = self._tree.query(at)
         twist = t - self.shear_centre[0] * vz + self.shear_centre[1] * vy
-        shear = twist * self.twist_stress[near] + np.einsum("f,nfc->nc", np.array([vy, vz]), self.shear_stress[near])
-        return normal, shear
+        of_twist, of_y, of_z = self.twist_stress[near], self.shear_stress[near, 0], self.shear_stress[near, 1]
+        return normal, twist[..., None] * of_twist + vy[..., None] * of_y + vz[..., None] * of_z
 
 
 def section_of(nodes: Array, quads: NDArray[np.int64]) -> Section:

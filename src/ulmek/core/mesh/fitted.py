@@ -73,7 +73,7 @@ def _middle(nodes: Array, facets: NDArray[np.int64]) -> Array:
 
 def _cylinder(nodes: Array, normals: Array, size: float) -> tuple[Array, Array, float] | None:
     """Axis, a point on it and radius of the cylinder through the nodes, if there is one."""
-    _, spread, directions = np.linalg.svd(normals, full_matrices=True)
+    _, spread, directions = np.linalg.svd(normals, full_matrices=False)
     if len(spread) < 3 or spread[2] > ACROSS * spread[0]:
         return None
     axis = directions[2]

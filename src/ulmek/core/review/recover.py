@@ -80,13 +80,12 @@ class StressRecovery:
             extrapolation = FAMILIES[body.mesh.kind].extrapolation
             corner = np.matmul(extrapolation, answer.stress[i]).reshape(-1, 6)
             stress[here] = self.average[i] @ corner
-            apart = corner - stress[here][body.mesh.cells.ravel()]
+            spread[here] = disagreement(self.average[i], corner, stress[here][body.mesh.cells.ravel()])
             fit = self.of_means[i]
             if fit is not None:
                 mean = answer.stress[i][..., :3].mean(axis=(1, 2))
                 shown = stress[here][:, :3].mean(axis=1)
                 stress[here, :3] += np.where(fit.is_sure, fit.weights @ mean - shown, 0.0)[:, None]
-            spread[here] = np.sqrt(np.maximum(self.average[i] @ von_mises(apart) ** 2, 0.0))
             strain = answer.internal.material[i][..., 12]
             if strain.any():
                 # Extrapolation may fall below zero beside the edge of the yielded zone.
@@ -143,6 +142,12 @@ def pressure_fit(mesh: VolumeMesh) -> PressureFit | None:
     first[is_sure] = np.linalg.solve(square[is_sure], unit)[..., 0]
     weights = np.einsum("ki,ki->k", first[node], terms)
     return PressureFit(sp.csr_matrix((weights, around.indices, around.indptr), shape=around.shape), is_sure)
+
+
+def disagreement(average: sp.csr_matrix, corner: Array, at_node: Array) -> Array:
+    """How far the elements around each node are from their average (n,) MPa: from what they say at their corners (k, 6)
+    and what is shown there (k, 6)."""
+    return np.asarray(np.sqrt(np.maximum(average @ von_mises(corner - at_node) ** 2, 0.0)))
 
 
 def von_mises(stress: Array) -> Array:

@@ -22,6 +22,7 @@ from ulmek.core.errors import LooseError
 from ulmek.core.layout import Layout
 from ulmek.core.solve.coupled import ContactPart, Coupled
 from ulmek.core.solve.multigrid import Multigrid
+from ulmek.core.solve.products import product
 
 Array = NDArray[np.float64]
 Ids = NDArray[np.int64]
@@ -163,7 +164,7 @@ class _Joint:
         moved, forces = x[: self.rows.shape[1]], x[self.rows.shape[1] :]
         said = _times(self._motion, np.asarray(self.rows @ moved)) + _times(self._force, forces)
         return np.concatenate([
-            stiffness @ moved + self.rows.T @ (self.spring * said - forces), self._scale * said,
+            product(stiffness, moved) + self.rows.T @ (self.spring * said - forces), self._scale * said,
         ])  # fmt: skip
 
     def guess(self, multigrid: Multigrid, y: Array) -> Array:

@@ -16,6 +16,8 @@ from numpy.typing import NDArray
 from scipy.sparse.linalg import LinearOperator, cg, splu
 
 from ulmek.core.errors import LooseError
+from ulmek.core.shared_out import share_out
+from ulmek.core.solve.products import product
 
 Array = NDArray[np.float64]
 Single = NDArray[np.float32]
@@ -113,12 +115,12 @@ class Multigrid:
         if depth == len(self._levels):
             return np.asarray(self._coarsest.solve(load.astype(float)), np.float32)
         level = self._levels[depth]
-        matrix = level.indptr, level.indices, level.data, level.diagonal, level.inverse
+        matrix = level.indptr, level.indices, level.data, level.diagonal
         x, left = np.zeros_like(load), np.zeros_like(load)
-        _sweep_from_rest(*matrix, load, x)
-        _left_above(*matrix[:4], x, left)
-        x += level.prolong @ self._descend(level.restrict @ left, depth + 1)
-        _sweep_back(*matrix, load, x)
+        _sweep_from_rest(*matrix, level.inverse, load, x)
+        share_out(_left_above, len(level.diagonal), *matrix, x, left)
+        x += product(level.prolong, self._descend(product(level.restrict, left), depth + 1))
+        _sweep_back(*matrix, level.inverse, load, x)
         return x
 
 
@@ -177,9 +179,9 @@ def _sweep_from_rest(indptr, indices, data, diagonal, inverse, load, x):  # type
 
 
 @njit(cache=True, nogil=True)
-def _left_above(indptr, indices, data, diagonal, x, left):  # type: ignore[no-untyped-def] # pragma: no cover
+def _left_above(first, last, indptr, indices, data, diagonal, x, left):  # type: ignore[no-untyped-def] # pragma: no cover
     zero = np.float32(0.0)
-    for i in range(len(diagonal)):
+    for i in range(first, last):
         a, b, c = _take_off(indices, data, diagonal[i] + 1, indptr[i + 1], x, (zero, zero, zero))
         left[3 * i], left[3 * i + 1], left[3 * i + 2] = a, b, c
 

@@ -268,8 +268,5 @@ def _depth(section: Section) -> float:
 
 def _stress(section: Section, bent: Bent) -> float:
     """The highest von Mises stress (MPa) anywhere."""
-    highest = 0.0
-    for forces in bent.forces.reshape(-1, 6):
-        normal, shear = section.stress(section.points, forces)
-        highest = max(highest, float(np.sqrt(normal**2 + 3 * (shear**2).sum(axis=1)).max()))
-    return highest
+    normal, shear = section.stress(section.points, bent.forces.reshape(-1, 1, 6))
+    return float(np.sqrt(normal**2 + 3 * (shear**2).sum(axis=-1)).max())
