@@ -28,9 +28,9 @@ def choose_path(
             "the mixed path follows neither large motion nor inertia.", where="path", hint="Choose automatic."
         )
     is_automatic = model.path == "automatic"
+    may_condense = is_automatic and memory_of("condensed", unknowns, 0) < room()
     if way != "condensed":
-        may_condense = is_automatic and bool(why_full(model)) and memory_of("condensed", unknowns, 0) < room()
-        path = FullPath(model, way=way, may_condense=may_condense, backend=backend)
+        path = FullPath(model, way=way, may_condense=may_condense and bool(why_full(model)), backend=backend)
         condensed = "; parts that stay elastic are condensed" if path.name == "mixed" else ""
         return path, reason + condensed
     lender = earlier if isinstance(earlier, CondensedPath) else None
@@ -38,8 +38,9 @@ def choose_path(
     shared = sorted(found.system.without_friction)
     if shared and is_automatic:
         # There are more contact nodes than their faces have motions: without some of their friction it would be less.
-        path = FullPath(model, way="full", may_condense=True, backend=backend)
-        return path, f"what holds the faces of '{shared[0]}' holds some twice"
+        del found
+        way, reason = _with_newton(f"what holds the faces of '{shared[0]}' holds some twice", unknowns)
+        return FullPath(model, way=way, may_condense=may_condense, backend=backend), reason
     return found, reason
 
 
@@ -49,15 +50,19 @@ def foresee(model: Model, unknowns: int, joint: int) -> tuple[Path, str]:
         return model.path, "asked for"
     reason = why_full(model)
     if reason:
-        if unknowns <= MOST_FACTORED:
-            return "full", reason
-        return "iterative", f"{reason}, and {unknowns} unknowns are too many to be factored again and again"
+        return _with_newton(reason, unknowns)
     if joint > MOST_JOINT_UNKNOWNS:
         return "iterative", f"the joints have {joint} unknowns"
     needed = memory_of("condensed", unknowns, joint)
     if needed > room():
         return "iterative", f"factors would take {needed / 1e9:.0f} GB of memory"
     return "condensed", "parts stay elastic and motions small"
+
+
+def _with_newton(reason: str, unknowns: int) -> tuple[Path, str]:
+    if unknowns <= MOST_FACTORED:
+        return "full", reason
+    return "iterative", f"{reason}, and {unknowns} unknowns are too many to be factored again and again"
 
 
 def why_full(model: Model) -> str:
