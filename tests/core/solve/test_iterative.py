@@ -9,7 +9,7 @@ from tests.conftest import STEEL, Recorder, block_body
 from ulmek.core.errors import NotConvergedError
 from ulmek.core.material.plastic import Plastic
 from ulmek.core.material.rubber import Rubber
-from ulmek.core.model import Body, Face, Increments, Load, Model, Pair, PairLaw, Step, Support
+from ulmek.core.model import Body, Dynamics, Face, Handle, Increments, Load, Model, Pair, PairLaw, Step, Support
 from ulmek.core.solve import choice, multigrid
 from ulmek.core.solve.choice import choose_path, foresee
 from ulmek.core.solve.forecast import joint_unknowns_of, memory_of, unknowns_of
@@ -77,6 +77,39 @@ def test_what_needs_newton_comes_out_as_on_the_full_path(
     size = float(np.abs(full[-1].state.u).max())
     for a, b in zip(full, found, strict=True):
         assert np.abs(a.state.u - b.state.u).max() < 1e-6 * size
+
+
+def test_inertia_and_handles_come_out_as_on_the_full_path() -> None:
+    """A bar swung by a handle on its face that lets go: turns are unknowns beside motions."""
+    bar = dataclasses.replace(block_body("bar", (60, 10, 10), 3.5), material=dataclasses.replace(STEEL, density=8e-9))
+    grip = Handle("grip", (30.0, 0.0, 5.0), (Face("bar", "right"),))
+    root = Support("root", (Face("bar", "left"),), (True, True, True))
+    bend = Load("bend", "rotation", (), (0, 1, 0), handle="grip")
+    hold = Increments(1.0, 1.0, 1.0)
+    tenth = Increments(0.1, 0.1, 0.1)
+    steps = (
+        Step("bend", {"bend": 0.01}, increments=hold),
+        Step("swing", increments=tenth, released=frozenset({"bend"}), dynamics=Dynamics(2e-4, 0.0)),
+    )
+    model = Model((bar,), (), (), (root,), (bend,), steps, handles=(grip,))
+    (_, full), (path, found) = _solved(model, "full"), _solved(model, "iterative")
+    assert isinstance(path.linear.solver, IterativeSolver)
+    assert len(full) == len(found) == 11
+    size = max(float(np.abs(i.state.velocity).max()) for i in full)
+    for a, b in zip(full, found, strict=True):
+        assert np.abs(a.state.u - b.state.u).max() < 1e-6 * np.abs(full[0].state.u).max()
+        assert np.abs(a.state.velocity - b.state.velocity).max() < 1e-6 * max(size, 1.0)
+
+
+@pytest.mark.parametrize("at", [0, 2])
+def test_a_resumed_run_ends_as_the_whole_one(at: int) -> None:
+    model = dataclasses.replace(_pressed(7.0), path="iterative")
+    whole, rest = Recorder(), Recorder()
+    solve_history(choose_path(model)[0], whole)
+    solve_history(choose_path(model)[0], rest, after=whole.increments[at])
+    assert len(rest.increments) == len(whole.increments) - at - 1
+    last, again = whole.increments[-1].state, rest.increments[-1].state
+    assert np.abs(last.u - again.u).max() < 1e-8 * np.abs(last.u).max()
 
 
 def test_what_nothing_holds_is_told_by_its_part() -> None:

@@ -1,7 +1,7 @@
 import { render } from "@testing-library/react";
 import { vi } from "vitest";
 
-import type { FaceInfo, PatchStep, RecipeInfo, StudyDocument } from "@/api/client";
+import type { FaceInfo, PatchStep, Preflight, RecipeInfo, StudyDocument } from "@/api/client";
 import { Inspector } from "@/features/bench/Inspector";
 import { type Selected, useSelection } from "@/features/selection";
 
@@ -42,11 +42,12 @@ export const RECIPES = [
 type More = {
   study?: StudyDocument;
   face?: FaceInfo;
+  size?: Preflight["size"];
   answer?: (asked: Exchange) => { status?: number; body: unknown } | undefined;
 };
 
 /** The inspector of what is selected, with what it is told of a server; gives its edits, matings and requests. */
-export function inspect(selected: Selected, { study = STUDY, face, answer }: More = {}) {
+export function inspect(selected: Selected, { study = STUDY, face, size = null, answer }: More = {}) {
   useSelection.setState({ selected, mating: undefined, measured: undefined, sight: {} });
   const asked = answering((one) => {
     if (one.path === "/api/grades") return { body: [{ ...STUDY.materials?.[0], name: "Other steel" }] };
@@ -69,7 +70,7 @@ export function inspect(selected: Selected, { study = STUDY, face, answer }: Mor
       study={study}
       onEdit={edit}
       recipes={RECIPES}
-      preflight={{ may_run: true, findings: [], pairs: [], size: null }}
+      preflight={{ may_run: true, findings: [], pairs: [], size }}
       faces={{ lug: ["top", "hole", "cut.1"], bolts: ["shank"], beam: ["back"] }}
       neighbours={() => ["top"]}
       onMate={mate}

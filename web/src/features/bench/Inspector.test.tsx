@@ -515,3 +515,23 @@ test("a contact property begins as the pair that shares it, which has it then", 
   expect(objections(after)).toEqual([]);
   await waitFor(() => expect(useSelection.getState().selected).toEqual({ kind: "contact", id: "contact" }));
 });
+
+test("the study tells how it will be solved, and why where it was not asked for", () => {
+  const size = {
+    unknowns: 1411002,
+    joint_unknowns: 40375,
+    path: "iterative" as const,
+    path_reason: "the joints have 40375 unknowns",
+    memory_mb: 12264,
+    result_mb: 120,
+  };
+  const whole = { kind: "study" as const, id: "" };
+  inspect(whole, { study: { ...STUDY, path: "automatic" }, size });
+  const section = screen.getByRole("heading", { name: "Size of the run" }).parentElement!;
+  expect(within(section).getByText("iterated, nothing factored")).toBeTruthy();
+  expect(within(section).getByText("Because the joints have 40375 unknowns.")).toBeTruthy();
+  expect(within(section).getByText("1 411 002")).toBeTruthy();
+  cleanup();
+  inspect(whole, { study: { ...STUDY, path: "iterative" }, size: { ...size, path_reason: "asked for" } });
+  expect(screen.queryByText(/Because/)).toBeNull();
+});
