@@ -56,18 +56,25 @@ class Reduced:
 
     def __init__(self) -> None:
         self._of: tuple[sp.csr_matrix, sp.csr_matrix, Ids] | None = None
-        self._found: tuple[sp.csr_matrix, sp.csr_matrix]
+        self._found: tuple[sp.csr_matrix, sp.csr_matrix] | None = None
 
     def to(self, kept: Ids, stiffness: sp.csr_matrix, tangent: sp.csr_matrix) -> tuple[sp.csr_matrix, sp.csr_matrix]:
         """Motions A (3·n_total, n) by the masters ``kept`` (n,), columns of ``tangent``, and ``Aᵀ K A`` for the
         ``stiffness`` K (3·n_total)²."""
-        of = self._of
-        if of is None or of[0] is not stiffness or of[1] is not tangent or not np.array_equal(of[2], kept):
+        of, found = self._of, self._found
+        if (
+            found is None
+            or of is None
+            or of[0] is not stiffness
+            or of[1] is not tangent
+            or not np.array_equal(of[2], kept)
+        ):
             # Large ones have no room beside each other.
-            self._of, self._found = None, (stiffness, tangent)
+            self._of = self._found = found = None
             moves = sp.csr_matrix(tangent[:, kept])
-            self._of, self._found = (stiffness, tangent, kept), (moves, sp.csr_matrix(moves.T @ stiffness @ moves))
-        return self._found
+            found = moves, sp.csr_matrix(moves.T @ stiffness @ moves)
+            self._of, self._found = (stiffness, tangent, kept), found
+        return found
 
 
 class CoupledSolver(Protocol):
