@@ -13,35 +13,18 @@ from ulmek.runs.events import Settling
 from ulmek.runs.settle import Wanted, read_settled, settle_study
 from ulmek.runs.solve import solve_study
 from ulmek.store.results import ResultReader
-from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.ledger import build_ledger
 from ulmek.study.limits import grows, limit_of
 from ulmek.study.meshes import part_mesh
 from ulmek.study.settling import Settled, SettledMeasure, keeping_found, with_found
-from ulmek.verify.case import base_document, hold, load, part, step
-from ulmek.verify.hertz_crossed import FORCE, crossed_document
-from ulmek.verify.hertz_line import Line, line_document
-from ulmek.verify.hertz_point import Point, point_document
-
-
-def _bare(document: dict[str, Any], size: float) -> StudyDocument:
-    """A study without its finer places, on elements of one size (mm)."""
-    for piece in document["parts"]:
-        piece["mesh"] = {"size": f"{size} mm", "elements": piece["mesh"].get("elements", "bricks")}
-    document["pairs"][0]["search"] = f"{size} mm"
-    return read_study(document)
+from ulmek.verify.coarse import bracket, coarse_contacts
 
 
 def _measure(settled: Settled, row: str, column: str) -> SettledMeasure:
     return next(m for m in settled.measures if (m.row, m.column) == (row, column))
 
 
-CASES = {
-    "line": (_bare(line_document(Line(), space="plane-strain"), 4.0), Line().peak),
-    "triangles": (_bare(line_document(Line(), space="plane-strain", elements=("tets", "tets")), 4.0), Line().peak),
-    "ball": (_bare(point_document(Point()), 2.0), Point().peak),
-    "crossed": (_bare(crossed_document("exact"), 3.0), 3 * FORCE / (2 * np.pi * 0.5**2)),
-}
+CASES = coarse_contacts()
 
 
 @pytest.mark.parametrize("name", CASES)
@@ -60,39 +43,22 @@ def test_coarse_contacts_come_to_what_hertz_says(name: str) -> None:
     assert first.band is None or first.band[1] is None or first.band[0] <= peak <= first.band[1]
 
 
-def _angle(radius: float, size: float = 4.0) -> StudyDocument:
-    study = base_document("angle", "Angle")
-    study["space"] = "plane-stress"
-    sizes = {"leg_x": 60, "leg_y": 60, "thickness": 10, "root_radius": radius, "width": 80, "gusset": 0}
-    study["parts"] = [part("angle", "angle", sizes, {"size": f"{size} mm"})]
-    study["supports"] = [hold("wall", ["x", "y"], "angle/tip.y")]
-    study["loads"] = [load("pull", "force", {"pull": "60 N"}, "angle/tip.x", direction=[0, 1, 0])]
-    study["steps"] = [step("pull")]
-    return read_study(study)
-
-
 def test_a_sharp_corner_is_named_and_a_fillet_settles_at_its_stress() -> None:
-    sharp, _ = settle_study(_angle(0))
+    sharp, _ = settle_study(bracket(0))
     use = _measure(sharp, "angle", "yielding")
     assert (use.state, "a sharp inner corner (give it a radius)" in use.told) == ("singular", True)
-    settled, _ = settle_study(_angle(6), Wanted(within=0.02))
+    settled, _ = settle_study(bracket(6), Wanted(within=0.02))
     use = _measure(settled, "angle", "yielding")
     assert use.state == "settled"
     assert use.band is not None
     # An evenly fine mesh knows it too.
-    true = solve_study(_angle(6, 0.4)).summaries[-1].parts["angle"].use
+    true = solve_study(bracket(6, 0.4)).summaries[-1].parts["angle"].use
     assert true == pytest.approx(use.limit, rel=0.05)
     assert use.band[0] <= true <= (use.band[1] or np.inf)
 
 
 def test_a_sweep_is_made_finer_where_stress_varies_across_it_and_not_along_it() -> None:
-    plain = _angle(6.0, 5.0).model_dump(mode="json")
-    plain["space"] = "solid"
-    plain["parts"][0]["recipe"]["dimensions"]["width"] = "24 mm"
-    plain["parts"][0]["placements"] = [{"at": ["5 mm", "0 mm", "9 mm"], "turn": {"axis": "x", "angle": "90 deg"}}]
-    plain["supports"][0]["components"] = ["x", "y", "z"]
-    plain["loads"][0] |= {"direction": [0, 0, 1], "values": {"pull": "1500 N"}}
-    study = read_study(plain)
+    study = bracket(6.0, 5.0, width=24)
     settled, _ = settle_study(study, Wanted(budget=60_000))
     assert _measure(settled, "angle", "yielding").state == "settled"
     # It bends in its plane: elements shrink there, and layers little, beside its free faces.
@@ -118,7 +84,7 @@ def test_between_beams_pressure_has_no_value_and_the_rest_settles() -> None:
 
 
 def test_it_is_stopped_resumed_and_kept(tmp_path: Path) -> None:
-    study = CASES["line"][0]
+    study = CASES["roller"][0]
     told: list[int] = []
 
     def stop(event: Any) -> None:

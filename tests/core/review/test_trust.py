@@ -156,6 +156,46 @@ def test_a_sharp_inner_corner_is_singular_and_a_rounded_one_is_not(radius: float
     assert np.ptp(end[:, 1]) == pytest.approx(0, abs=1e-9)
 
 
+# A block that stands on another, from its middle outwards: a notch in its top, and a foot with an inner corner.
+NOTCHED = [(0, 14), (10, 20), (20, 20), (20, 10), (32, 10), (32, 0)]
+
+
+def _notched(*, half: bool) -> dict[str, Any]:
+    study = base_document("notch", "Notch")
+    study["space"] = "plane-strain"
+    outline = [(0, 0)] if half else [(-x, y) for x, y in reversed(NOTCHED[1:])]
+    outline = [*outline, *NOTCHED] if not half else [*NOTCHED, (0, 0)]
+    edges = [{"name": f"e{i}", "to": [f"{x} mm", f"{y} mm"]} for i, (x, y) in enumerate(outline)]
+    block = part("block", "drawn", {}, {"size": "2 mm"})
+    block["recipe"]["drawn"] = {
+        "outlines": [{"name": "section", "edges": edges}],
+        "layers": [{"name": "slab", "height": "1 mm", "outlines": ["section"]}],
+    }
+    length = 48 if half else 96
+    base = part("base", "block", {"length": length, "depth": 20, "height": 1}, {"size": "2 mm"}, at=(24 * half, -10))
+    study["parts"] = [block, base]
+    foot, top = ("e6", "e2") if half else ("e0", "e7")
+    study["pairs"] = [{"id": "joint", "name": "Joint", "a": [f"block/{foot}"], "b": ["base/far"]}]
+    study["supports"] = [hold("floor", ["x", "y"], "base/near")]
+    if half:
+        study["supports"].append(symmetry("middle", "block/e0", "base/left"))
+    study["loads"] = [load("press", "force", {"press": "100 N"}, f"block/{top}", direction=[0, -1, 0])]
+    study["steps"] = [step("press")]
+    return study
+
+
+def test_a_plane_of_symmetry_makes_no_edge_and_takes_none() -> None:
+    found = {}
+    for half in (False, True):
+        model = translate(read_study(_notched(half=half)))
+        places = {p.kind: model.nodes()[p.nodes] for p in singular_places(model, CondensedPath(model).start())}
+        found[half] = {kind: np.unique(np.round(at[at[:, 0] > -1e-6], 6), axis=0) for kind, at in places.items()}
+    assert set(found[True]) == {"inner-corner", "contact-edge", "support-end"}
+    assert [tuple(at) for at in found[True]["inner-corner"][:, :2]] == [(0, 14), (20, 10)]
+    for kind, at in found[True].items():
+        assert at == pytest.approx(found[False][kind], abs=1e-6), kind
+
+
 def _under_a_head(kept: str, *, swapped: bool = False) -> Any:
     """A bolt through a plate, modelled whole or as half, with its head on either side of the pair."""
     study = base_document("head", "Head")

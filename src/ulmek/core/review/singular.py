@@ -43,20 +43,27 @@ class SingularPlace:
 
 @dataclass(frozen=True)
 class _Skin:
-    """The outside of a body: normals and middles (k, 3) of its facets, the pairs of them (m, 2) that meet in its edges,
-    and the two ends (m, 2) of each: of a plane section the one node in which edges meet, twice."""
+    """The outside of a body: normals and middles (k, 3) of its facets, which of them (k,) lie in planes of symmetry,
+    the pairs of them (m, 2) that meet in its edges, and the two ends (m, 2) of each: of a plane section the one node in
+    which edges meet, twice."""
 
     normals: Array
     middles: Array
+    is_cut: NDArray[np.bool_]
     meet: Ids
     ends: Ids
 
     def sharp(self, *, inner: bool) -> Ids:
-        """Nodes of edges where facets meet sharply, of inner ones or of outer ones."""
+        """Nodes of edges where facets meet sharply, of inner ones or of outer ones; in a plane of symmetry a facet
+        meets its own mirror image."""
         first, second = self.meet.T
-        is_sharp = np.einsum("ni,ni->n", self.normals[first], self.normals[second]) < SHARP
+        alike = np.einsum("ni,ni->n", self.normals[first], self.normals[second])
         ahead = np.einsum("ni,ni->n", self.middles[second] - self.middles[first], self.normals[first])
-        return np.unique(self.ends[is_sharp & ((ahead > 0) == inner)])
+        cuts = self.is_cut[first].astype(int) + self.is_cut[second]
+        # n' = n - 2 (n·s) s of the image, which lies along s, the normal of the plane.
+        ahead = np.where(cuts == 1, alike, ahead)
+        alike = np.select([cuts == 1, cuts == 2], [1 - 2 * alike**2, 1.0], alike)
+        return np.unique(self.ends[(alike < SHARP) & ((ahead > 0) == inner)])
 
 
 def singular_places(model: Model, start: State) -> list[SingularPlace]:
@@ -75,8 +82,9 @@ def singular_places(model: Model, start: State) -> list[SingularPlace]:
             amid = _edges_within(model, nodes, is_sharp, interface.node, pair.side_b)
             found.append(("contact-edge", pair.name, amid))
     held: list[Support] = [s for s in model.supports if s.faces and not s.is_symmetry and sum(s.components) > 1]
-    found += [("support-end", s.name, _rim(model, s.faces)) for s in held]
-    found += [("support-end", h.name, _rim(model, h.faces)) for h in model.handles if h.kind == "rigid"]
+    cut = cut_nodes(model)
+    found += [("support-end", s.name, _rim(model, s.faces, cut)) for s in held]
+    found += [("support-end", h.name, _rim(model, h.faces, cut)) for h in model.handles if h.kind == "rigid"]
     cells = [b.mesh.cells + offset for b, offset in zip(model.bodies, model.offsets(), strict=False)]
     return [SingularPlace(kind, name, at, _around(cells, at, len(nodes))) for kind, name, at in found if len(at)]
 
@@ -92,11 +100,13 @@ def _around(cells: list[Ids], at: Ids, count: int) -> Ids:
 
 def _skin(model: Model, index: int, nodes: Array) -> _Skin:
     body, offset = model.bodies[index], int(model.offsets()[index])
-    by_width: dict[int, list[Ids]] = {}
-    for facets in body.mesh.faces.values():
-        by_width.setdefault(facets.shape[1], []).append(facets + offset)
+    cuts = {f.name for s in model.supports if s.is_symmetry for f in s.faces if f.body == body.name}
+    by_width: dict[int, list[str]] = {}
+    for name, facets in body.mesh.faces.items():
+        by_width.setdefault(facets.shape[1], []).append(name)
     # A body has facets of one shape, but for wedges, whose ends are triangles.
-    parts = [np.vstack(group) for group in by_width.values()]
+    parts = [np.vstack([body.mesh.faces[name] + offset for name in group]) for group in by_width.values()]
+    is_cut = np.concatenate([np.full(len(body.mesh.faces[n]), n in cuts) for group in by_width.values() for n in group])
     corners = [corners_of(p) for p in parts]
     widest = max((c.shape[1] for c in corners), default=2)
     flat = np.vstack([np.hstack([c, np.repeat(c[:, :1], widest - c.shape[1], axis=1)]) for c in corners])
@@ -113,22 +123,30 @@ def _skin(model: Model, index: int, nodes: Array) -> _Skin:
     order = np.lexsort(sides.T)
     sides, owner = sides[order], owner[order]
     twin = np.flatnonzero((sides[1:] == sides[:-1]).all(axis=1))
-    return _Skin(normals, middles, np.column_stack([owner[twin], owner[twin + 1]]), sides[twin])
+    return _Skin(normals, middles, is_cut, np.column_stack([owner[twin], owner[twin + 1]]), sides[twin])
 
 
-def _rim(model: Model, faces: tuple[Face, ...]) -> Ids:
-    """Nodes where the faces of each body end."""
+def cut_nodes(model: Model) -> Ids:
+    """Nodes in planes of symmetry, where the machine goes on."""
+    cuts = [model.nodes_of(s.faces) for s in model.supports if s.is_symmetry]
+    return np.unique(np.concatenate([*cuts, np.zeros(0, np.int64)]))
+
+
+def _rim(model: Model, faces: tuple[Face, ...], cut: Ids | None = None) -> Ids:
+    """Nodes where the faces of each body end; not along the nodes ``cut``, beyond which they go on."""
+    is_cut = np.zeros(len(model.nodes()), bool)
+    is_cut[[] if cut is None else cut] = True
     out = [np.zeros(0, np.int64)]
     for body in {f.body for f in faces} - model.beam_bodies:
         facets = model.quads(tuple(f for f in faces if f.body == body))
         corners = corners_of(facets)
         if is_edges(facets):
             number, used = np.unique(corners, return_counts=True)
-            out.append(number[used == 1])
+            out.append(number[(used == 1) & ~is_cut[number]])
             continue
         sides = sides_of(corners)
         edges, used = np.unique(sides, axis=0, return_counts=True)
-        out.append(np.unique(edges[used == 1]))
+        out.append(np.unique(edges[(used == 1) & ~is_cut[edges].all(axis=1)]))
     return np.concatenate(out)
 
 

@@ -13,7 +13,7 @@ from ulmek.core.contact.meetings import Meetings
 from ulmek.core.layout import lay_out
 from ulmek.core.mesh.facets import corners_of, is_edges, sides_of
 from ulmek.core.model import Model
-from ulmek.core.review.singular import SingularPlace, singular_places
+from ulmek.core.review.singular import SingularPlace, cut_nodes, singular_places
 from ulmek.core.solve.state import State
 
 Array = NDArray[np.float64]
@@ -73,7 +73,7 @@ def known_of(model: Model, start: State) -> Known:
 def trust_of(model: Model, start: State, singular: Sequence[SingularPlace] = ()) -> list[PairTrust]:
     """What is known of every pair of a model at its ``start``; ``singular``: its singular places."""
     out, first, nodes = [], 0, model.nodes()
-    cut = np.concatenate([*(model.nodes_of(s.faces) for s in model.supports if s.is_symmetry), np.zeros(0, np.int64)])
+    cut = cut_nodes(model)
     for interface in start.interfaces:
         last = first + len(interface.node)
         neighbours = facet_neighbours(model.quads(interface.pair.side_a), interface.node)
