@@ -8,6 +8,7 @@ from fastapi.testclient import TestClient
 
 from tests.api.test_bad_neighbours import _solved
 from ulmek.verify.case import base_document, block_part
+from ulmek.verify.coarse import bracket
 from ulmek.verify.hertz_line import Line, line_document
 from ulmek.verify.press_fit import INNER, JOINT, MU, OUTER, fit_document
 
@@ -88,6 +89,11 @@ def test_singular_places_are_drawn_where_they_are(client: TestClient, two_blocks
     assert all(len(p["lines"]) < len(edge) for p in slider)
     spots = client.get(f"/api/runs/{run}/increments/7/hot-spots/von_mises", params={"part": "base"}).json()
     assert spots[0]["singular"].startswith("the edge of contact of")
+
+    # The corners of a section are points.
+    _, run = _solved(client, bracket(0.0).model_dump(mode="json"))
+    lines = {p["text"]: p["lines"] for p in client.get(f"/api/runs/{run}/increments/0/singular?scale=0").json()}
+    assert lines["a sharp inner corner (give it a radius)"] == [[pytest.approx([10, 10, 0])]]
 
 
 REFUSED = [

@@ -1,10 +1,11 @@
-"""A coarse roller is settled from the bench, and judged beside what Hertz says of it."""
+"""Studies are settled from the bench: a coarse roller beside what Hertz says of it, a sharp corner that is named."""
 
 import re
 
 from playwright.sync_api import Page, expect
 
 from tests.api.test_settling import _coarse
+from ulmek.verify.coarse import bracket
 from ulmek.verify.hertz_line import Line
 
 
@@ -40,3 +41,22 @@ def test_a_coarse_roller_is_settled_kept_and_stands_beside_hertz(page: Page, add
     expect(page.get_by_test_id("revision")).to_have_text("r2")
     page.get_by_role("button", name=re.compile("^Undo: Sizes found")).click()
     expect(page.get_by_test_id("revision")).to_have_text("r3")
+
+
+def test_a_sharp_corner_is_named_and_shown(page: Page, address: str) -> None:
+    document = bracket(0.0).model_dump(mode="json")
+    study = page.request.post(address + "api/studies", data={"document": document}).json()["id"]
+    page.goto(f"{address}studies/{study}/bench")
+    page.get_by_role("button", name="Settle…").click()
+    page.get_by_role("button", name="Settle", exact=True).click()
+    expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved")
+    row = page.get_by_test_id("settled").get_by_role("row", name=re.compile("use of strength"))
+    expect(row).to_have_attribute("data-state", "singular")
+    expect(row).to_contain_text("a sharp inner corner (give it a radius)")
+
+    page.get_by_role("link", name="Review").last.click()
+    page.get_by_role("button", name="singular", exact=True).click()
+    labels = page.get_by_test_id("stage").get_by_text("a sharp inner corner (give it a radius)")
+    expect(labels.first).to_be_visible()
+    places = page.get_by_role("list", name="Highest places").get_by_role("button")
+    expect(places.first).to_contain_text("singular: a sharp inner corner (give it a radius)")

@@ -191,7 +191,8 @@ def list_hot_spots(
 
 
 class SingularLines(BaseModel):
-    """A singular place: what it is, what can be done, and lines (mm, moved) along it."""
+    """A singular place: what it is, what can be done, and lines (mm, moved) along it; in a section corners are points,
+    lines of one, and come first."""
 
     text: str
     lines: list[list[Point]]
@@ -211,9 +212,13 @@ def list_singular(
         out = []
         for place in reader.singular():
             along = edges[np.isin(edges, place.nodes).all(axis=1)]
-            if len(along):
+            corners = np.zeros(0, np.int64)
+            if study.space != "solid":
+                corners = np.setdiff1d(np.intersect1d(edges, place.nodes), along)
+            if len(along) or len(corners):
                 text = singular_name(study, place.kind, place.name)
-                out.append(SingularLines(text=text, lines=parts.nodes[along].tolist()))
+                lines = [*parts.nodes[corners[:, None]].tolist(), *parts.nodes[along].tolist()]
+                out.append(SingularLines(text=text, lines=lines))
         return out
 
 

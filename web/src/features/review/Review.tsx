@@ -37,7 +37,7 @@ import { Legend, StatusLegend } from "./Legend";
 import { PathPanel, asEnds } from "./PathPanel";
 import { captioned } from "./picture";
 import { saveFile } from "./quantities";
-import { extremeLabels, pinLabels, placeOfPin, readingAt } from "./readings";
+import { extremeLabels, pinLabels, placeOfPin, readingAt, singularLabels } from "./readings";
 import { RunCard, runName } from "./RunCard";
 import { SurfaceControl } from "./SurfaceControl";
 import { useCutFace, useHotSpots, useOverFace, usePath, useSingular, useSurface, useThrough } from "./useInside";
@@ -348,12 +348,7 @@ export function Review({ info }: { info: StudyInfo }) {
               )
             : []),
           ...pinLabels(view, tools.pins, unit),
-          ...(tools.showsSingular && shown.kind === "part" ? (singular ?? []) : []).map((place, i) => ({
-            id: `singular-${i}`,
-            at: (place.lines[0]?.[0] ?? [0, 0, 0]) as Vec,
-            text: place.text,
-            tone: "load" as const,
-          })),
+          ...(tools.showsSingular && shown.kind === "part" ? singularLabels(singular ?? []) : []),
           // Where faces are that met is known as they truly stand.
           ...(scale === "1" ? (now?.met ?? []) : []).map((meeting, i) => ({
             id: `met-${i}`,

@@ -68,7 +68,7 @@ export function ToolButtons({ tools, isOfParts, halves, isSection, hasSeveral, m
         isOn={isDirected}
         onPress={() => setDirected(!isDirected)}
       />
-      {!isSection && isOfParts && (
+      {isOfParts && (
         <Toggle
           label="singular"
           title="Sharp edges where stress grows with every finer mesh: what they are, and what can be done"

@@ -1,3 +1,4 @@
+import type { SingularLines } from "@/api/client";
 import type { SceneBlock } from "@/api/sceneBlock";
 import { standsFor } from "@/api/units";
 import type { FieldInfo } from "@/api/vocabulary";
@@ -84,5 +85,18 @@ export function extremeLabels(seen: Seen, unit: string, isSigned: boolean, quiet
     const place: SkinPlace = { corners: [vertex, vertex, vertex], shares: [1, 0, 0] };
     const text = `${which} ${spokenValue(v, unit)}`;
     return [{ id: which, at: placeOf(field, place, seen.look.scale), text, tone: "tight" as const }];
+  });
+}
+
+/** What each singular place is: at the corners of a section, else where its lines begin. */
+export function singularLabels(places: SingularLines[]): StageLabel[] {
+  return places.flatMap((place, i) => {
+    const corners = place.lines.filter((line) => line.length === 1);
+    return (corners.length ? corners : place.lines.slice(0, 1)).map((line, k) => ({
+      id: `singular-${i}-${k}`,
+      at: line[0] as Vec,
+      text: place.text,
+      tone: "load" as const,
+    }));
   });
 }
