@@ -16,7 +16,7 @@ install = $(BIN)/uv pip install -q --python $(BIN)/python $(1) || $(BIN)/pip ins
 CORE_SOURCES := $(shell find src/ulmek/core src/ulmek/draw -name '*.py')
 WEB_SOURCES := $(shell find web/src -type f -not -name schema.d.ts) web/openapi.json web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: setup demo dev check check-server check-page quick quick-server quick-page test-page ready test verify bench types verdicts screenshots hooks
+.PHONY: setup demo dev check check-server check-page quick quick-server quick-page test-page ready test verify bench types verdicts settled screenshots hooks
 
 setup: $(STAMPS)/python $(STAMPS)/web
 
@@ -101,6 +101,10 @@ hooks: setup
 # How verdicts of the demos fare on finer meshes; takes some minutes.
 verdicts: $(STAMPS)/python
 	$(BIN)/python docs/finer_meshes.py docs/finer-meshes.md
+
+# What settling makes of coarse studies beside closed forms; takes some minutes.
+settled: $(STAMPS)/python
+	$(BIN)/python docs/settled_cases.py docs/settled-cases.md
 
 screenshots: setup
 	$(BIN)/python docs/take_screenshots.py
