@@ -7,6 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
+from ulmek.cli_asking import asking_app
 from ulmek.cli_results import results_app
 from ulmek.cli_shared import BAD_INPUT, NOT_CONVERGED, fail, load, print_reckoning
 from ulmek.core.errors import InputError, UlmekError
@@ -15,6 +16,7 @@ app = typer.Typer(help="What a bolted, pinned, pressed or geared joint does unde
 demo_app = typer.Typer(help="Demo studies of the sluice gate hoist.", no_args_is_help=True)
 app.add_typer(demo_app, name="demo")
 app.add_typer(results_app)
+app.add_typer(asking_app)
 
 
 @app.command()
@@ -158,14 +160,18 @@ def solve(
     out: Annotated[Path | None, typer.Option(help="Folder for result.h5 and report.json.")] = None,
     as_json: Annotated[bool, typer.Option("--json")] = False,
     resume: Annotated[Path | None, typer.Option(help="Folder of a run to go on from.")] = None,
+    variant: Annotated[str | None, typer.Option(help="Solve a variant of it, by its id or name.")] = None,
 ) -> None:
-    """Check and solve a study."""
+    """Check and solve a study, or a variant of it."""
     from ulmek.runs.solve import report_of, solve_study, write_report
     from ulmek.study.preflight import require_runnable
     from ulmek.study.spoken import in_words
+    from ulmek.study.variants import variant_of, with_changes
 
     study = load(file)
     try:
+        if variant is not None:
+            study = with_changes(study, variant_of(study, variant).changes)
         if resume is not None and out is not None and resume.resolve() == out.resolve():
             raise InputError("the folder to go on from is the one to write to.", where="--out", hint="Name another.")
         require_runnable(study)

@@ -14,7 +14,7 @@ import numpy as np
 import pandas as pd
 from numpy.typing import NDArray
 
-from ulmek.core.errors import InputError, UnknownNameError
+from ulmek.core.errors import InputError
 from ulmek.core.review.fields import PAIR_FIELDS
 from ulmek.core.review.summary import Summary
 from ulmek.demo import DEMOS, demo_study
@@ -31,14 +31,14 @@ from ulmek.store.fields import pair_values, part_field_named, values_at_nodes
 from ulmek.store.flat import lay_flat
 from ulmek.store.results import ResultReader, open_result
 from ulmek.study.checks import Asked, Reckoning, hand_checks, reckoned
-from ulmek.study.edits import edited_by
 from ulmek.study.items import StudyDocument, read_study
-from ulmek.study.joints.follow import followed
+from ulmek.study.items.variant import Change
 from ulmek.study.ledger import COLUMNS, build_ledger
 from ulmek.study.preflight import preflight, require_runnable
 from ulmek.study.settling import BUDGET, WITHIN, with_found
 from ulmek.study.spoken import body_name
 from ulmek.study.translate import translate
+from ulmek.study.variants import with_changes
 
 Array = NDArray[np.float64]
 
@@ -85,21 +85,8 @@ class Study:
         ------
         InputError : no such entry, or a value that it cannot have.
         """
-        plain: Any = self.document.model_dump(mode="json")
-        path = ""
-        for token in way.strip("/").split("/"):
-            if isinstance(plain, list):
-                found = next((i for i, item in enumerate(plain) if item.get("id") == token), None)
-                if found is None:
-                    known = ", ".join(str(i.get("id")) for i in plain)
-                    raise UnknownNameError(f"there is no '{token}' in {path}.", where=way, hint=f"Known: {known}.")
-                path, plain = f"{path}/{found}", plain[found]
-            else:
-                path = f"{path}/{token.replace('~', '~0')}"
-                plain = plain.get(token) if isinstance(plain, dict) else None
         # Adding to an object sets what is there.
-        after = edited_by(self.document, [{"op": "add", "path": path, "value": value}])
-        return Study(followed(self.document, after))
+        return Study(with_changes(self.document, [Change(op="add", path=f"/{way.strip('/')}", value=value)]))
 
     def check(self) -> pd.DataFrame:
         """What preflight finds: how grave it is, where, what, and what to do."""

@@ -37,7 +37,8 @@ THREADS = min(4, CORES)
 
 @dataclass
 class Outcome:
-    """What a solved (or stopped) study gives besides its result file. ends: the last of each step, if wanted."""
+    """What a solved (or stopped) study gives besides its result file. reused: with the factors of an earlier run.
+    ends: the last of each step, if wanted."""
 
     status: Literal["running", "solved", "not-converged"]
     message: str = ""
@@ -53,6 +54,7 @@ class Outcome:
     path_reason: str = ""
     unknowns: int = 0
     joint_unknowns: int = 0
+    reused: bool = False
     ends: dict[int, RunEnd] = field(default_factory=dict)
 
 
@@ -62,10 +64,12 @@ def mechanism_of(error: UlmekError) -> tuple[tuple[str, tuple[float, ...]], ...]
 
 
 class Kept:
-    """What one run leaves for the next of the same study: its path with all factors, and its landmarks."""
+    """What one run leaves for the next of the same study: its path with all factors, how stress is recovered on it, and
+    its landmarks."""
 
     def __init__(self) -> None:
         self.path: SolutionPath | None = None
+        self.recovery: StressRecovery | None = None
         self.landmarks: list[Landmark] = []
 
 
@@ -75,6 +79,7 @@ class _Storyteller:
     def __init__(
         self,
         path: SolutionPath,
+        recovery: StressRecovery,
         known: Known,
         tell: Tell,
         writer: ResultWriter | None,
@@ -83,13 +88,12 @@ class _Storyteller:
         every: list[int],
     ) -> None:
         self.path, self.tell, self.writer, self.outcome, self.keeper = path, tell, writer, outcome, keeper
-        self.recovery = StressRecovery(path.system.structure)
-        self.known = known
+        self.recovery, self.known = recovery, known
         self.landmarks: list[Landmark] = []
         # Of recovery, estimates and summaries.
         self.seconds = 0.0
         # Of every how many increments of each step results are kept; the last that converged, until they are.
-        self.every, self.with_ends = every, False
+        self.every, self.with_ends, self.ends_only = every, False, False
         self.last: tuple[Increment, Recovered, Summary] | None = None
 
     def step_began(self, index: int, step: Step) -> None:
@@ -110,6 +114,8 @@ class _Storyteller:
         self.landmarks.append(increment.landmark)
         record = self.outcome.steps[increment.step]
         record.increments += 1
+        if self.ends_only and increment.time != 1.0:
+            return
         began = time.perf_counter()
         recovered = self.recovery.recover(increment)
         summary = summarise(self.path, increment, recovered, self.known)
@@ -157,6 +163,7 @@ def solve_study(
     resume: Path | None = None,
     kept: Kept | None = None,
     with_ends: bool = False,
+    ends_only: bool = False,
 ) -> Outcome:
     """Mesh, condense and run the whole sequence, or what is left of it after the last checkpoint in ``resume``.
 
@@ -164,6 +171,8 @@ def solve_study(
     plain dict, and stops the run by raising `StoppedError`. Not converging is an outcome
     (``status`` = ``not-converged``), bad input raises. ``kept``: of an earlier run, used where its factors serve
     this study too, and filled with what this one leaves.
+    ``with_ends``: the last increment of each step is left in the outcome, with all that is known of it. ``ends_only``:
+    nothing is recovered, kept or told of any other.
 
     Raises
     ------
@@ -182,7 +191,7 @@ def solve_study(
         like = kept.landmarks if reused else []
         kept.path, kept.landmarks = (path if isinstance(path, CondensedPath) else None), []
         outcome.backend, outcome.path, outcome.path_reason = path.solver_name, path.name, reason
-        outcome.unknowns, outcome.joint_unknowns = path.unknowns, path.joint_unknowns
+        outcome.unknowns, outcome.joint_unknowns, outcome.reused = path.unknowns, path.joint_unknowns, reused
         start = path.start()
         outcome.initial_gaps = {f.pair.name: f.least_gap for f in start.interfaces}
         tell(
@@ -193,6 +202,8 @@ def solve_study(
             )
         )  # fmt: skip
         known = known_of(model, start)
+        if kept.recovery is None or kept.recovery.structure is not path.system.structure:
+            kept.recovery = StressRecovery(path.system.structure)
         writer = keeper = after = None
         if resume is not None:
             after, outcome.steps = Checkpoints(resume).take_up(path)
@@ -207,8 +218,8 @@ def solve_study(
                 writer.take_over(resume / "result.h5", len(outcome.summaries))
                 keeper.keep(path, after, outcome.steps)
         every = [s.increments.keep_every for s in awake(study).steps]
-        story = _Storyteller(path, known, tell, writer, outcome, keeper, every)
-        story.with_ends = with_ends
+        story = _Storyteller(path, kept.recovery, known, tell, writer, outcome, keeper, every)
+        story.with_ends, story.ends_only = with_ends, ends_only
         try:
             solve_history(path, story, after=after, like=like)
             outcome.status = "solved"

@@ -5,6 +5,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from ulmek.study.items import KINDS, StudyDocument
+from ulmek.study.variants import OF_ASKING
 
 # So many sentences are told; a study that is another one altogether says no more than that much.
 MOST = 40
@@ -22,7 +23,7 @@ def changes(before: StudyDocument, after: StudyDocument) -> list[str]:
         told += [f"No {word} any more: {item.name}." for key, item in was.items() if key not in now]
         for key in (key for key in was if key in now):
             told += [f"{now[key].name}, {what}." for what in _differences(was[key], now[key])]
-    own = {field for field in StudyDocument.model_fields if field not in {*lists, "format", "version"}}
+    own = {field for field in StudyDocument.model_fields if field not in {*lists, *OF_ASKING, "format", "version"}}
     told += [f"Study, {what}." for what in _differences(before, after, own)]
     if len(told) > MOST:
         told = [*told[: MOST - 1], f"And {len(told) - MOST + 1} more."]

@@ -21,9 +21,11 @@ from ulmek.study.items.material import Material
 from ulmek.study.items.pair import PairUse
 from ulmek.study.items.part import Part
 from ulmek.study.items.references import Change, references, with_references
+from ulmek.study.items.series import SeriesUse
 from ulmek.study.items.spring import SpringUse
 from ulmek.study.items.step import StepUse
 from ulmek.study.items.support import SupportUse
+from ulmek.study.items.variant import Variant
 from ulmek.study.items.wall import WallUse
 
 # Versions that are read: the first had no joints, and is one of today's that has none.
@@ -59,6 +61,8 @@ class StudyDocument(Item):
     steps: list[StepUse] = Field(default_factory=list)
     joints: list[JointUse] = Field(default_factory=list)
     contacts: list[ContactUse] = Field(default_factory=list)
+    variants: list[Variant] = Field(default_factory=list)
+    series: list[SeriesUse] = Field(default_factory=list)
 
 
 def read_study(data: str | bytes | dict[str, Any]) -> StudyDocument:
@@ -155,10 +159,11 @@ def check_names(study: StudyDocument) -> None:
     InputError, UnknownNameError : with the place.
     """
     known = {kind.name: [i.id for i in items_of(study, kind.name)] for kind in KINDS.values() if kind.is_named}
-    for name, ids in known.items():
+    sections = {KINDS[name].list: ids for name, ids in known.items()}
+    sections |= {"variants": [v.id for v in study.variants], "series": [s.id for s in study.series]}
+    for section, ids in sections.items():
         twice = next((i for i in ids if ids.count(i) > 1), None)
         if twice is not None:
-            section = KINDS[name].list
             raise InputError(f"two {section} have the id '{twice}'.", where=f"{section}/{twice}/id")
     for kind in KINDS.values():
         for position, item in enumerate(items_of(study, kind.name)):

@@ -1,0 +1,254 @@
+"""What the samples of a series tell: how sure each verdict is, what matters, where it turns, and which is the worst."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+from scipy.stats import beta
+
+from ulmek.runs.sample import Measured, SampleResult
+from ulmek.study.ledger.cells import Grade
+from ulmek.study.sampling import Input
+
+Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+# How sure a share is told.
+CONFIDENCE = 0.95
+# From the best to the worst; what was not solved comes last.
+WORSE: tuple[Grade, ...] = ("none", "good", "watch", "unsure", "bad")
+# Places along an input where a verdict may turn; what two conditions must tell better than one; below what nothing
+# simple tells it.
+TURNS, BETTER, TOLD = 24, 0.05, 0.5
+# Samples that a fit takes beyond its own coefficients.
+SPARE = 4
+
+
+class Condition(BaseModel):
+    """An input below or above a value in a unit."""
+
+    input: str
+    name: str
+    side: Literal["below", "above"]
+    value: float
+    unit: str
+
+
+class Turn(BaseModel):
+    """Where a verdict turns: it fails where all conditions are met. Of how many samples that fail they tell so many,
+    and so many of those that hold are there too."""
+
+    conditions: list[Condition]
+    fails_there: int
+    fails: int
+    holds_there: int
+    holds: int
+    text: str
+
+
+class Effect(BaseModel):
+    """What an input does to a measure by itself: its change at the low end and at the high end of the input, in the
+    unit of the measure, from where the input is in its middle."""
+
+    input: str
+    name: str
+    low: float
+    high: float
+
+    @property
+    def range(self) -> float:
+        """How much of the measure the input commands."""
+        return max(abs(self.low), abs(self.high), abs(self.high - self.low))
+
+
+class Sure(BaseModel):
+    """A measure over all samples, at the end of the step where it is highest (its grade: the worst of all steps).
+
+    holds, fails, unsure: samples of which that can be said, ``of`` those that were solved. low, high: between what the
+    share that holds lies with 95 % confidence. fit: share of the scatter that the effects explain (R²).
+    """
+
+    row: str
+    column: str
+    step: int
+    name: str
+    unit: str
+    holds: int
+    fails: int
+    unsure: int
+    of: int
+    low: float | None
+    high: float | None
+    least: float
+    middle: float
+    most: float
+    worst: int
+    effects: list[Effect]
+    fit: float | None
+    turn: Turn | None
+
+
+class Findings(BaseModel):
+    """What a series found: of how many samples how many were solved, and every verdict."""
+
+    samples: int
+    solved: int
+    failed: list[int]
+    verdicts: list[Sure]
+
+
+@dataclass(frozen=True)
+class _Table:
+    """Solved samples as rows: inputs as numbers (n, d)."""
+
+    results: Sequence[SampleResult]
+    inputs: Sequence[Input]
+    numbers: Array
+
+    @classmethod
+    def of(cls, results: Sequence[SampleResult], inputs: Sequence[Input]) -> "_Table":
+        solved = [r for r in results if r.status == "solved"]
+        rows = [[i.number_of(r.values.get(i.use.id)) for i in inputs] for r in solved]
+        return cls(solved, inputs, np.array(rows, float).reshape(len(solved), len(inputs)))
+
+
+def findings(results: Sequence[SampleResult], inputs: Sequence[Input]) -> Findings:
+    """What a series found, the least sure verdict first."""
+    table = _Table.of(results, inputs)
+    keys = dict.fromkeys((m.row, m.column) for r in table.results for m in r.measures)
+    found = [s for key in keys if (s := _sure(table, key)) is not None]
+    failed = [r.number for r in results if r.status != "solved"]
+    found.sort(key=lambda s: (s.holds - s.fails) / max(s.of, 1))
+    return Findings(samples=len(results), solved=len(table.results), failed=failed, verdicts=found)
+
+
+def _sure(table: _Table, key: tuple[str, str]) -> Sure | None:
+    cells = [[m for m in r.measures if (m.row, m.column) == key] for r in table.results]
+    if not all(cells):
+        # Not every sample has it, such as one in which nothing presses: what is there is told.
+        kept = [n for n, c in enumerate(cells) if c]
+        table = _Table([table.results[n] for n in kept], table.inputs, table.numbers[kept])
+        cells = [cells[n] for n in kept]
+    if not cells:
+        return None
+    step = _highest_step(cells)
+    at = [next((m for m in c if m.step == step), c[-1]) for c in cells]
+    values = np.array([m.value for m in at])
+    grades = np.array([max(WORSE.index(m.grade) for m in c) for c in cells])
+    holds, fails = grades < WORSE.index("unsure"), grades == WORSE.index("bad")
+    low, high = share_between(int(holds.sum()), int(fails.sum()))
+    effects, fit = effects_of(table.numbers, values, table.inputs)
+    worst = max(range(len(at)), key=lambda n: (grades[n], values[n]))
+    return Sure(
+        row=key[0], column=key[1], step=step, name=at[0].name, unit=at[0].unit,
+        holds=int(holds.sum()), fails=int(fails.sum()), unsure=int((~holds & ~fails).sum()), of=len(at),
+        low=low, high=high, least=float(values.min()), middle=float(np.median(values)), most=float(values.max()),
+        worst=table.results[worst].number, effects=effects, fit=fit,
+        turn=turn_of(table.numbers, holds, fails, table.inputs),
+    )  # fmt: skip
+
+
+def _highest_step(cells: list[list[Measured]]) -> int:
+    by_step: dict[int, list[float]] = {}
+    for m in (m for c in cells for m in c):
+        by_step.setdefault(m.step, []).append(m.value)
+    return max(by_step, key=lambda step: (float(np.median(by_step[step])), step))
+
+
+def share_between(holds: int, fails: int) -> tuple[float | None, float | None]:
+    """Between what the share of all cases lies that hold, where so many of the samples did and so many did not, with
+    95 % confidence (Clopper and Pearson 1934, Biometrika 26, 404–413); nothing of no samples."""
+    if holds + fails == 0:
+        return None, None
+    tail = (1 - CONFIDENCE) / 2
+    low = 0.0 if holds == 0 else float(beta.ppf(tail, holds, fails + 1))
+    high = 1.0 if fails == 0 else float(beta.ppf(1 - tail, holds + 1, fails))
+    return low, high
+
+
+def effects_of(numbers: Array, values: Array, inputs: Sequence[Input]) -> tuple[list[Effect], float | None]:
+    """What each input does to a measure by itself, the most first, from the quadratics without products that fit the
+    samples best (lines where there are too few), and the share of its scatter that they explain.
+
+    numbers (n, d), values (n,); nothing where there are too few samples or nothing scatters.
+    """
+    spread = float(((values - values.mean()) ** 2).sum()) if len(values) else 0.0
+    varies = [k for k in range(numbers.shape[1]) if np.ptp(numbers[:, k]) > 0] if len(values) else []
+    if spread <= 0 or not varies:
+        return [], None
+    ends = np.array([inputs[k].ends for k in varies])
+    x = 2 * (numbers[:, varies] - ends[:, 0]) / (ends[:, 1] - ends[:, 0]) - 1
+    for columns in (np.hstack([x, x**2]), x):
+        if len(values) >= columns.shape[1] + 1 + SPARE:
+            break
+    else:
+        return [], None
+    columns = np.hstack([np.ones((len(values), 1)), columns])
+    found, *_ = np.linalg.lstsq(columns, values)
+    fit = 1 - float(((values - columns @ found) ** 2).sum()) / spread
+    slope = found[1 : len(varies) + 1]
+    bend = found[len(varies) + 1 :] if len(found) > len(varies) + 1 else np.zeros(len(varies))
+    effects = [
+        Effect(input=inputs[k].use.id, name=inputs[k].use.name, low=float(b - s), high=float(b + s))
+        for k, s, b in zip(varies, slope, bend, strict=True)
+    ]
+    return sorted(effects, key=lambda e: -e.range), fit
+
+
+def turn_of(numbers: Array, holds: Mask, fails: Mask, inputs: Sequence[Input]) -> Turn | None:
+    """Where a verdict turns, in one condition or two that tell the samples which fail from those that hold best (by the
+    share of what they name rightly of all that they name or should); None where nothing simple tells it.
+
+    numbers (n, d); holds, fails (n,): neither of samples of which it cannot be said.
+    """
+    if not fails.any() or not holds.any():
+        return None
+    conditions = [c for k in range(len(inputs)) for c in _conditions(numbers[:, k], k)]
+    if not conditions:
+        return None
+    met = np.array([_is_met(numbers, c) for c in conditions], float)
+    there, others = met[:, fails], met[:, holds]
+    # Two conditions are met where both are; on the diagonal stands one alone.
+    caught, wrong = there @ there.T, others @ others.T
+    score = caught / (fails.sum() + wrong)
+    alone = int(np.diag(score).argmax())
+    first, second = np.unravel_index(int(score.argmax()), score.shape)
+    chosen = [alone]
+    if score[first, second] > score[alone, alone] + BETTER:
+        chosen = [int(first), int(second)]
+    if score[chosen[0], chosen[-1]] < TOLD:
+        return None
+    found = [_condition(conditions[n], inputs) for n in sorted(chosen)]
+    fails_there, holds_there = int(caught[chosen[0], chosen[-1]]), int(wrong[chosen[0], chosen[-1]])
+    where = " and ".join(f"{c.name} is {c.side} {c.value:.3g} {c.unit}".rstrip() for c in found)
+    return Turn(
+        conditions=found, fails_there=fails_there, fails=int(fails.sum()), holds_there=holds_there,
+        holds=int(holds.sum()),
+        text=f"Fails where {where}: {fails_there} of {int(fails.sum())} that fail, "
+        f"{holds_there} of {int(holds.sum())} that hold.",
+    )  # fmt: skip
+
+
+def _conditions(column: Array, k: int) -> list[tuple[int, bool, float]]:
+    """Input, whether above, and value of places where a verdict may turn: between samples, at most `TURNS`."""
+    values = np.unique(column)
+    between = (values[1:] + values[:-1]) / 2
+    if len(between) > TURNS:
+        between = between[np.unique(np.linspace(0, len(between) - 1, TURNS).round().astype(int))]
+    return [(k, is_above, float(t)) for t in between for is_above in (False, True)]
+
+
+def _is_met(numbers: Array, condition: tuple[int, bool, float]) -> Mask:
+    k, is_above, value = condition
+    return np.asarray((numbers[:, k] > value) == is_above)
+
+
+def _condition(condition: tuple[int, bool, float], inputs: Sequence[Input]) -> Condition:
+    k, is_above, value = condition
+    use = inputs[k].use
+    return Condition(
+        input=use.id, name=use.name, side="above" if is_above else "below", value=value, unit=inputs[k].unit
+    )
