@@ -194,7 +194,8 @@ def test_what_matters_and_where_it_turns_is_found_in_samples_of_a_known_rule(two
         assert conditions["push"].value == pytest.approx(2.5, abs=0.12)
         assert conditions["mu"].side == "below"
         assert conditions["mu"].value == pytest.approx(0.15, abs=0.006)
-        assert "Push is above 2.5" in sure.turn.text
+        assert (sure.turn.fails_there, sure.turn.holds_there) == (sure.fails, 0)
+        assert sure.turn.text.startswith("Fails where Push is above 2.")
         worst = next(r for r in results if r.number == sure.worst)
         assert worst.measures[0].grade == "bad"
 

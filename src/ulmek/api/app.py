@@ -10,6 +10,7 @@ from sqlalchemy.exc import OperationalError
 
 from ulmek.api import (
     along,
+    asking,
     checks,
     handing_on,
     health,
@@ -30,6 +31,7 @@ from ulmek.api.guard import Guard
 from ulmek.api.latest import LatestAnswers
 from ulmek.api.opening import page
 from ulmek.runs.queue import RunQueue
+from ulmek.runs.series_keeper import SeriesKeeper
 from ulmek.store.database import Store
 from ulmek.study.aside import close_workshops, open_workshops
 from ulmek.study.checking import checked
@@ -39,23 +41,25 @@ from ulmek.version import VERSION
 def create_app(home: Path) -> FastAPI:
     """The application with its data in ``home``; the queue runs while the application does."""
     store = Store(home)
-    queue = RunQueue(store)
+    queue, series = RunQueue(store), SeriesKeeper(store)
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         store.sweep_geometry()
         queue.open()
+        series.open()
         open_workshops()
         yield
         close_workshops()
         queue.close()
+        series.close()
         store.close()
 
     app = FastAPI(
         title="Ulmek", version=VERSION, lifespan=lifespan, docs_url=None, redoc_url=None,
         openapi_url="/api/openapi.json", responses={422: {"model": Problem}, 404: {"model": Problem}},
     )  # fmt: skip
-    app.state.context = Context(store, queue, LatestAnswers(lambda record: checked(store.whole_study(record))))
+    app.state.context = Context(store, queue, series, LatestAnswers(lambda record: checked(store.whole_study(record))))
     app.add_middleware(Guard)
     for kind in STATUS:
         app.add_exception_handler(kind, answer)
@@ -71,6 +75,7 @@ def create_app(home: Path) -> FastAPI:
     app.include_router(looking.router)
     app.include_router(along.router)
     app.include_router(checks.router)
+    app.include_router(asking.router)
     app.include_router(handing_on.router)
     app.include_router(health.router)
     app.include_router(vocabulary.router)

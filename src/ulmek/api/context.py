@@ -1,4 +1,4 @@
-"""What the routes work with: the store and the run queue of this server."""
+"""What the routes work with: the store, the run queue and the series of this server."""
 
 from dataclasses import dataclass
 
@@ -6,16 +6,18 @@ from fastapi import Request
 
 from ulmek.api.latest import LatestAnswers
 from ulmek.runs.queue import RunQueue
+from ulmek.runs.series_keeper import SeriesKeeper
 from ulmek.store.database import Store
 from ulmek.study.preflight import Preflight
 
 
 @dataclass(frozen=True)
 class Context:
-    """The store, the queue, and preflight of the studies as they stand."""
+    """The store, the queue, the series that run, and preflight of the studies as they stand."""
 
     store: Store
     queue: RunQueue
+    series: SeriesKeeper
     preflights: LatestAnswers[Preflight]
 
 

@@ -127,7 +127,8 @@ class DemoInfo(BaseModel):
 
 
 class RunInfo(BaseModel):
-    """A run and its state: queued, running, solved, not-converged, stopped or failed."""
+    """A run and its state: queued, running, solved, not-converged, stopped or failed. variant: the name of the variant
+    that it solves; asked_of: the run of which it is a what-if."""
 
     id: int
     study_id: int
@@ -146,6 +147,8 @@ class RunInfo(BaseModel):
     increments: int = 0
     may_resume: bool = False
     settling: Wanted | None = None
+    variant: str = ""
+    asked_of: int | None = None
 
 
 class KeptSizes(BaseModel):

@@ -112,8 +112,8 @@ def _may_resume(ctx: Context, run: RunRecord) -> bool:
 
 @router.get("/studies/{study_id}/runs")
 def list_runs(study_id: int, ctx: Ctx) -> list[RunInfo]:
-    """Runs of a study, the newest first."""
-    return [run_info(ctx, run) for run in ctx.store.runs(study_id)]
+    """Runs of a study but what-ifs, the newest first."""
+    return [run_info(ctx, run) for run in ctx.store.shown_runs(study_id)]
 
 
 @router.get("/runs/{run_id}")

@@ -169,7 +169,7 @@ def _summary(ctx: Context, record: StudyRecord) -> StudySummary:
     assert record.id is not None
     problem = None
     document, remarks = _EMPTY, []
-    runs = ctx.store.runs(record.id)
+    runs = ctx.store.shown_runs(record.id)
     run = runs[0] if runs else None
     try:
         document = study_of(record.document)
@@ -241,6 +241,7 @@ def duplicate_study(study_id: int, ctx: Ctx) -> StudyInfo:
 @router.delete("/studies/{study_id}", status_code=204)
 def delete_study(study_id: int, ctx: Ctx) -> None:
     """Take a study off the shelf with its runs; one that goes on is ended."""
+    ctx.series.forget(study_id)
     ctx.queue.forget(study_id)
 
 

@@ -17,6 +17,7 @@ import threading
 import time
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from ulmek.core.errors import UnknownNameError
 from ulmek.runs.events import Ended
@@ -85,11 +86,11 @@ class RunQueue:
         """How the queue is now."""
         return QueueState(self._thread.is_alive(), self._running, tuple(self._unrecorded), self._trouble)
 
-    def add(self, study_id: int, *, resumed_from: int | None = None, settling: Wanted | None = None) -> RunRecord:
+    def add(self, study_id: int, *, settling: Wanted | None = None, **more: Any) -> RunRecord:
         """Queue a run of the study as it stands, from the start or from the last checkpoint of another run; or one that
-        settles it, from the start or from the mesh that another was at."""
+        settles it, from the start or from the mesh that another was at; ``more``: see `Store.add_run`."""
         wanted = settling.model_dump_json() if settling is not None else ""
-        run = self.store.add_run(study_id, resumed_from=resumed_from, settling=wanted)
+        run = self.store.add_run(study_id, settling=wanted, **more)
         self._wake.set()
         return run
 

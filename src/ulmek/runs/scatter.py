@@ -68,7 +68,7 @@ class Sure(BaseModel):
     """A measure over all samples, at the end of the step where it is highest (its grade: the worst of all steps).
 
     holds, fails, unsure: samples of which that can be said, ``of`` those that were solved. low, high: between what the
-    share that holds lies with 95 % confidence. fit: share of the scatter that the effects explain (R²).
+    share that holds lies with 95 % confidence. fit: share of the scatter that the effects foretell.
     """
 
     row: str
@@ -170,8 +170,8 @@ def share_between(holds: int, fails: int) -> tuple[float | None, float | None]:
 
 
 def effects_of(numbers: Array, values: Array, inputs: Sequence[Input]) -> tuple[list[Effect], float | None]:
-    """What each input does to a measure by itself, the most first, from the quadratics without products that fit the
-    samples best (lines where there are too few), and the share of its scatter that they explain.
+    """What each input does to a measure by itself, the most first, from lines or parabolas without products, whichever
+    foretell each sample best from all others, and the share of its scatter that they foretell (below 0: nothing).
 
     numbers (n, d), values (n,); nothing where there are too few samples or nothing scatters.
     """
@@ -181,14 +181,11 @@ def effects_of(numbers: Array, values: Array, inputs: Sequence[Input]) -> tuple[
         return [], None
     ends = np.array([inputs[k].ends for k in varies])
     x = 2 * (numbers[:, varies] - ends[:, 0]) / (ends[:, 1] - ends[:, 0]) - 1
-    for columns in (np.hstack([x, x**2]), x):
-        if len(values) >= columns.shape[1] + 1 + SPARE:
-            break
-    else:
+    fits = [f for columns in (x, np.hstack([x, x**2])) if (f := _fitted(columns, values)) is not None]
+    if not fits:
         return [], None
-    columns = np.hstack([np.ones((len(values), 1)), columns])
-    found, *_ = np.linalg.lstsq(columns, values)
-    fit = 1 - float(((values - columns @ found) ** 2).sum()) / spread
+    found, off = min(fits, key=lambda f: f[1])
+    fit = 1 - off / spread
     slope = found[1 : len(varies) + 1]
     bend = found[len(varies) + 1 :] if len(found) > len(varies) + 1 else np.zeros(len(varies))
     effects = [
@@ -196,6 +193,18 @@ def effects_of(numbers: Array, values: Array, inputs: Sequence[Input]) -> tuple[
         for k, s, b in zip(varies, slope, bend, strict=True)
     ]
     return sorted(effects, key=lambda e: -e.range), fit
+
+
+def _fitted(columns: Array, values: Array) -> tuple[Array, float] | None:
+    """Coefficients of columns (n, k), a constant before them, that fit values (n,) best, and the sum of squares by
+    which each is off when it is foretold from all others (Allen 1974, Technometrics 16, 125–127); None of too few."""
+    if len(values) < columns.shape[1] + 1 + SPARE:
+        return None
+    columns = np.hstack([np.ones((len(values), 1)), columns])
+    found, *_ = np.linalg.lstsq(columns, values)
+    leverage = np.einsum("ni,in->n", columns, np.linalg.pinv(columns))
+    off = (values - columns @ found) / np.maximum(1 - leverage, 1e-9)
+    return np.asarray(found), float((off**2).sum())
 
 
 def turn_of(numbers: Array, holds: Mask, fails: Mask, inputs: Sequence[Input]) -> Turn | None:
@@ -206,47 +215,64 @@ def turn_of(numbers: Array, holds: Mask, fails: Mask, inputs: Sequence[Input]) -
     """
     if not fails.any() or not holds.any():
         return None
-    conditions = [c for k in range(len(inputs)) for c in _conditions(numbers[:, k], k)]
+    conditions = [c for k in range(len(inputs)) for c in _conditions(numbers[:, k], k, TURNS)]
     if not conditions:
         return None
     met = np.array([_is_met(numbers, c) for c in conditions], float)
     there, others = met[:, fails], met[:, holds]
     # Two conditions are met where both are; on the diagonal stands one alone.
-    caught, wrong = there @ there.T, others @ others.T
-    score = caught / (fails.sum() + wrong)
+    score = there @ there.T / (fails.sum() + others @ others.T)
     alone = int(np.diag(score).argmax())
     first, second = np.unravel_index(int(score.argmax()), score.shape)
-    chosen = [alone]
+    chosen = [conditions[alone]]
     if score[first, second] > score[alone, alone] + BETTER:
-        chosen = [int(first), int(second)]
-    if score[chosen[0], chosen[-1]] < TOLD:
+        chosen = [conditions[n] for n in sorted((int(first), int(second)))]
+    # Between all samples, one condition after the other.
+    for n in range(len(chosen)):
+        chosen[n] = max(
+            (c for c in _conditions(numbers[:, chosen[n][0]], chosen[n][0]) if c[1] == chosen[n][1]),
+            key=lambda c: _score(numbers, [*chosen[:n], c, *chosen[n + 1 :]], holds, fails),
+        )
+    if _score(numbers, chosen, holds, fails) < TOLD:
         return None
-    found = [_condition(conditions[n], inputs) for n in sorted(chosen)]
-    fails_there, holds_there = int(caught[chosen[0], chosen[-1]]), int(wrong[chosen[0], chosen[-1]])
+    found = [_condition(c, inputs) for c in chosen]
+    inside = _all_met(numbers, chosen)
     where = " and ".join(f"{c.name} is {c.side} {c.value:.3g} {c.unit}".rstrip() for c in found)
+    counts = [int(mask.sum()) for mask in (inside & fails, fails, inside & holds, holds)]
     return Turn(
-        conditions=found, fails_there=fails_there, fails=int(fails.sum()), holds_there=holds_there,
-        holds=int(holds.sum()),
-        text=f"Fails where {where}: {fails_there} of {int(fails.sum())} that fail, "
-        f"{holds_there} of {int(holds.sum())} that hold.",
+        conditions=found, fails_there=counts[0], fails=counts[1], holds_there=counts[2], holds=counts[3],
+        text=f"Fails where {where}: {counts[0]} of {counts[1]} that fail, {counts[2]} of {counts[3]} that hold.",
     )  # fmt: skip
 
 
-def _conditions(column: Array, k: int) -> list[tuple[int, bool, float]]:
-    """Input, whether above, and value of places where a verdict may turn: between samples, at most `TURNS`."""
+# An input, by its number, is above a value or not.
+_Side = tuple[int, bool, float]
+
+
+def _conditions(column: Array, k: int, most: int | None = None) -> list[_Side]:
+    """Conditions on an input at places where a verdict may turn: between samples, at ``most`` so many."""
     values = np.unique(column)
     between = (values[1:] + values[:-1]) / 2
-    if len(between) > TURNS:
-        between = between[np.unique(np.linspace(0, len(between) - 1, TURNS).round().astype(int))]
+    if most is not None and len(between) > most:
+        between = between[np.unique(np.linspace(0, len(between) - 1, most).round().astype(int))]
     return [(k, is_above, float(t)) for t in between for is_above in (False, True)]
 
 
-def _is_met(numbers: Array, condition: tuple[int, bool, float]) -> Mask:
+def _is_met(numbers: Array, condition: _Side) -> Mask:
     k, is_above, value = condition
     return np.asarray((numbers[:, k] > value) == is_above)
 
 
-def _condition(condition: tuple[int, bool, float], inputs: Sequence[Input]) -> Condition:
+def _all_met(numbers: Array, conditions: Sequence[_Side]) -> Mask:
+    return np.asarray(np.all([_is_met(numbers, c) for c in conditions], axis=0))
+
+
+def _score(numbers: Array, conditions: Sequence[_Side], holds: Mask, fails: Mask) -> float:
+    inside = _all_met(numbers, conditions)
+    return float((inside & fails).sum() / (fails.sum() + (inside & holds).sum()))
+
+
+def _condition(condition: _Side, inputs: Sequence[Input]) -> Condition:
     k, is_above, value = condition
     use = inputs[k].use
     return Condition(

@@ -5,7 +5,7 @@ import json
 import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from pydantic import ValidationError
 from sqlalchemy import Connection, Engine, event
@@ -14,7 +14,7 @@ from sqlmodel import Session, create_engine, select, update
 from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.store import records
 from ulmek.store.migrate import bring_up_to_date
-from ulmek.store.records import EditRecord, MaterialRecord, RunRecord, StudyRecord
+from ulmek.store.records import EditRecord, MaterialRecord, RunRecord, SeriesRecord, StudyRecord
 from ulmek.store.shelf import GeometryShelf
 from ulmek.store.texts import study_of, text_of
 from ulmek.study.edits import difference, edited_by
@@ -81,7 +81,11 @@ class Store:
             s.commit()
             return record
 
-    def whole_study(self, record: StudyRecord | RunRecord) -> StudyDocument:
+    def folder_of_series(self, series: SeriesRecord) -> Path:
+        """The folder of a series."""
+        return self.home / "series" / series.folder
+
+    def whole_study(self, record: StudyRecord | RunRecord | SeriesRecord) -> StudyDocument:
         """The document of a record with the solids of files that it names.
 
         Raises
@@ -105,7 +109,8 @@ class Store:
         with self.writing() as s:
             record = _get(s, StudyRecord, study_id, "study")
             folders = [self.folder_of(run) for run in s.exec(_runs_of(study_id))]
-            for table in (EditRecord, RunRecord):
+            folders += [self.folder_of_series(one) for one in s.exec(_series_of(study_id))]
+            for table in (EditRecord, RunRecord, SeriesRecord):
                 for row in s.exec(select(table).where(table.study_id == study_id)):
                     s.delete(row)
             s.delete(record)
@@ -139,6 +144,7 @@ class Store:
         with self.session() as s:
             yield from s.exec(select(StudyRecord.document))
             yield from s.exec(select(RunRecord.document))
+            yield from s.exec(select(SeriesRecord.document))
             for edit in s.exec(select(EditRecord)):
                 yield json.dumps([edit.forward, edit.inverse])
 
@@ -249,17 +255,61 @@ class Store:
             s.delete(record)
             s.commit()
 
-    def add_run(self, study_id: int, *, resumed_from: int | None = None, settling: str = "") -> RunRecord:
-        """Queue a run of the study as it stands; see `RunRecord`."""
+    def add_run(self, study_id: int, *, document: StudyDocument | None = None, **more: Any) -> RunRecord:
+        """Queue a run of the study as it stands, or of another ``document`` of it; see `RunRecord` for ``more``."""
         with self.writing() as s:
             study = _get(s, StudyRecord, study_id, "study")
-            run = RunRecord(
-                study_id=study_id, revision=study.revision, document=study.document, resumed_from=resumed_from,
-                settling=settling,
-            )  # fmt: skip
+            text = study.document if document is None else text_of(self.shelf.absorbed_study(document))
+            run = RunRecord(**{"study_id": study_id, "revision": study.revision, "document": text, **more})
             s.add(run)
             s.commit()
             return run
+
+    def add_series(self, study_id: int, series: str) -> SeriesRecord:
+        """Begin to run a series of the study as it stands."""
+        with self.writing() as s:
+            study = _get(s, StudyRecord, study_id, "study")
+            record = SeriesRecord(
+                study_id=study_id, revision=study.revision, document=study.document, series=series
+            )  # fmt: skip
+            s.add(record)
+            s.commit()
+            return record
+
+    def one_series(self, key: int) -> SeriesRecord:
+        """A series that was run; UnknownNameError when there is none."""
+        with self.session() as s:
+            return _get(s, SeriesRecord, key, "series")
+
+    def all_series(self, study_id: int | None = None, *, status: str | None = None) -> list[SeriesRecord]:
+        """Series that were run, the newest first."""
+        with self.session() as s:
+            query = _series_of(study_id) if study_id is not None else select(SeriesRecord)
+            if status is not None:
+                query = query.where(SeriesRecord.status == status)
+            return list(s.exec(query.order_by(SeriesRecord.id.desc())))  # type: ignore[union-attr]
+
+    def update_series(self, key: int, **changes: object) -> SeriesRecord:
+        """Change fields of a series."""
+        with self.writing() as s:
+            record = _get(s, SeriesRecord, key, "series")
+            for name, value in changes.items():
+                setattr(record, name, value)
+            s.add(record)
+            s.commit()
+            return record
+
+    def delete_series(self, key: int) -> None:
+        """Forget a series and its samples; InputError while it goes on."""
+        with self.writing() as s:
+            record = _get(s, SeriesRecord, key, "series")
+            if record.status == "running":
+                raise InputError(f"series {key} is running.", where="series", hint="Stop it first.")
+            folder = self.folder_of_series(record)
+            s.delete(record)
+            s.commit()
+        shutil.rmtree(folder, ignore_errors=True)
+        self.sweep_geometry()
 
     def run(self, run_id: int) -> RunRecord:
         """One run; UnknownNameError when there is none."""
@@ -273,6 +323,10 @@ class Store:
             if status is not None:
                 query = query.where(RunRecord.status.in_(status))  # type: ignore[attr-defined]
             return list(s.exec(query.order_by(RunRecord.id.desc())))  # type: ignore[union-attr]
+
+    def shown_runs(self, study_id: int) -> list[RunRecord]:
+        """Runs of a study but what-ifs, the newest first."""
+        return [run for run in self.runs(study_id) if run.asked_of is None]
 
     def update_run(self, run_id: int, **changes: object) -> RunRecord:
         """Change fields of a run."""
@@ -289,6 +343,10 @@ def _runs_of(study_id: int):  # type: ignore[no-untyped-def]
     return select(RunRecord).where(RunRecord.study_id == study_id)
 
 
+def _series_of(study_id: int):  # type: ignore[no-untyped-def]
+    return select(SeriesRecord).where(SeriesRecord.study_id == study_id)
+
+
 def _conflict(stands: int, base: int) -> ConflictError:
     return ConflictError(
         f"the study is at revision {stands}, the edit was made at {base}.", where="base_revision",
@@ -296,7 +354,7 @@ def _conflict(stands: int, base: int) -> ConflictError:
     )  # fmt: skip
 
 
-Table = TypeVar("Table", StudyRecord, RunRecord)
+Table = TypeVar("Table", StudyRecord, RunRecord, SeriesRecord)
 
 
 def _get(s: Session, table: type[Table], key: int, what: str) -> Table:

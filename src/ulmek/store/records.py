@@ -52,7 +52,8 @@ class RunRecord(SQLModel, table=True):
     """One solution of one revision of a study. ``folder``: of its events and results, within the folder of runs.
 
     ``name`` and ``note``: what people call it and say of it. ``settling``: of a run that settles the study, within what
-    and up to what (JSON, see `runs.settle.Wanted`).
+    and up to what (JSON, see `runs.settle.Wanted`). ``variant``: the name of the variant of the study that it solves.
+    ``asked_of``: the run of which this is a what-if.
     """
 
     __table_args__ = {"sqlite_autoincrement": True}
@@ -69,9 +70,28 @@ class RunRecord(SQLModel, table=True):
     name: str = Field(default="", sa_column_kwargs={"server_default": ""})
     note: str = Field(default="", sa_column_kwargs={"server_default": ""})
     settling: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    variant: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    asked_of: int | None = None
     document: str = Field(sa_column=Column(Text, nullable=False))
     created: datetime = Field(default_factory=now)
     started: datetime | None = None
+    ended: datetime | None = None
+
+
+class SeriesRecord(SQLModel, table=True):
+    """One running of a series of a study as it stood: ``series`` is its id there. ``folder``: of its samples, within
+    the folder of series."""
+
+    __table_args__ = {"sqlite_autoincrement": True}
+    id: int | None = Field(default=None, primary_key=True)
+    study_id: int = Field(foreign_key="studyrecord.id", index=True)
+    revision: int
+    series: str
+    status: str = Field(default="running", index=True)
+    folder: str = Field(default_factory=new_folder_name)
+    message: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    document: str = Field(sa_column=Column(Text, nullable=False))
+    created: datetime = Field(default_factory=now)
     ended: datetime | None = None
 
 
