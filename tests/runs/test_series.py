@@ -176,10 +176,13 @@ def test_what_matters_and_where_it_turns_is_found_in_samples_of_a_known_rule(two
         results = _made_up(study, series)
         # One that was not solved is told, and counts for nothing.
         results[7] = SampleResult(number=7, values=results[7].values, status="failed", message="gone")
+        results[8] = SampleResult(number=8, values=results[8].values, status="not-converged", is_loose=True)
         found = findings(results, inputs_of(study, series))
-        assert (found.samples, found.solved, found.failed) == (samples, samples - 1, [7])
-        (sure,) = found.verdicts
-        assert sure.holds + sure.fails == sure.of == samples - 1
+        assert (found.samples, found.solved, found.failed) == (samples, samples - 2, [7, 8])
+        held, sure = found.verdicts
+        assert (held.column, held.holds, held.fails, held.unsure) == ("held", samples - 2, 1, 1)
+        assert held.worst == 8
+        assert sure.holds + sure.fails == sure.of == samples - 2
         assert sure.low is not None
         assert sure.high is not None
         assert sure.low < sure.holds / sure.of < sure.high

@@ -12,7 +12,7 @@ from ulmek.api.runs import Ctx, run_info
 from ulmek.api.studies import Base, study_info
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
 from ulmek.runs.sample import SampleResult
-from ulmek.runs.scatter import WORSE, Findings, findings
+from ulmek.runs.scatter import HELD, WORSE, Findings, findings, whether_held
 from ulmek.runs.series import Progress, read_samples, series_of
 from ulmek.runs.series_driver import progress_in
 from ulmek.store.database import ACTIVE
@@ -68,7 +68,8 @@ class SeriesInfo(BaseModel):
 
 
 class SampleRow(BaseModel):
-    """A sample with one measure: the numbers of its inputs, and value and grade at the end of each step."""
+    """A sample with one measure: the numbers of its inputs, the value at the end of each step, and the worst grade with
+    its verdict."""
 
     number: int
     values: dict[str, Value]
@@ -79,6 +80,7 @@ class SampleRow(BaseModel):
     course: list[float | None]
     value: float | None
     grade: Grade
+    told: str
 
 
 class Naming(BaseModel):
@@ -230,13 +232,15 @@ def series_samples(series_id: int, ctx: Ctx, row: str = "", column: str = "") ->
 
 
 def _row(r: SampleResult, inputs: list[Input], key: tuple[str, str], steps: int, at: int) -> SampleRow:
-    by_step = {m.step: m for m in r.measures if (m.row, m.column) == key}
-    grade: Grade = max((m.grade for m in by_step.values()), key=WORSE.index, default="none")
+    measures = [whether_held(r)] if key == HELD else r.measures
+    by_step = {m.step: m for m in measures if (m.row, m.column) == key}
+    worst = max(by_step.values(), key=lambda m: WORSE.index(m.grade), default=None)
     return SampleRow(
         number=r.number, values=r.values, numbers=[i.number_of(r.values.get(i.use.id)) for i in inputs],
         status=r.status, message=r.message, seconds=r.seconds,
         course=[by_step[k].value if k in by_step else None for k in range(steps)],
-        value=by_step[at].value if at in by_step else None, grade=grade,
+        value=by_step[at].value if at in by_step else None,
+        grade=worst.grade if worst is not None else "none", told=worst.told if worst is not None else "",
     )  # fmt: skip
 
 

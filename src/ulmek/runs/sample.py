@@ -20,7 +20,7 @@ from ulmek.study.variants import with_changes
 
 
 class Measured(BaseModel):
-    """A cell of the ledger at the end of a step (from 0): its value, band and grade."""
+    """A cell of the ledger at the end of a step (from 0): its value, band, grade and verdict."""
 
     row: str
     column: str
@@ -30,10 +30,11 @@ class Measured(BaseModel):
     value: float
     band: tuple[float, float | None] | None
     grade: Grade
+    told: str = ""
 
 
 class SampleResult(BaseModel):
-    """What a sample came to. worker: who solved it; reused: with the factors of one before."""
+    """What a sample came to. is_loose: not solved, for nothing holds it; reused: with the factors of one before."""
 
     number: int
     values: dict[str, Value]
@@ -42,7 +43,7 @@ class SampleResult(BaseModel):
     where: str = ""
     measures: list[Measured] = []
     seconds: float = 0.0
-    worker: str = ""
+    is_loose: bool = False
     reused: bool = False
 
 
@@ -78,6 +79,7 @@ def solve_sample(text: str, sample: str, changes: list[dict[str, object]], key: 
         outcome = solve_study(study, tell=watch, kept=_Keeping.kept, ends_only=True)
         result.status = "solved" if outcome.status == "solved" else "not-converged"
         result.message, result.where, result.reused = outcome.message, outcome.where, outcome.reused
+        result.is_loose = bool(outcome.mechanism)
         result.measures = measures_of(study, outcome.summaries)
     except UlmekError as error:
         _Keeping.key, _Keeping.kept = "", Kept()
@@ -95,7 +97,7 @@ def measures_of(study: StudyDocument, summaries: list[Summary]) -> list[Measured
     return [
         Measured(
             row=row, column=column, step=step, name=at.name, unit=cell.unit, value=cell.value or 0.0, band=cell.band,
-            grade=cell.grade,
+            grade=cell.grade, told=cell.verdict,
         )
         for step in sorted({s.step for s in summaries if s.time == 1.0})
         for (row, column), (at, cell) in measured(study, summaries, step).items()

@@ -16,6 +16,8 @@ from ulmek.study.sampling import Input
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
+# Row and column of whether it is held at all.
+HELD = ("", "held")
 # How sure a share is told.
 CONFIDENCE = 0.95
 # From the best to the worst; what was not solved comes last.
@@ -92,7 +94,8 @@ class Sure(BaseModel):
 
 
 class Findings(BaseModel):
-    """What a series found: of how many samples how many were solved, and every verdict."""
+    """What a series found: of how many samples how many were solved, and every verdict; where some were not, whether it
+    is held at all stands first."""
 
     samples: int
     solved: int
@@ -122,6 +125,8 @@ def findings(results: Sequence[SampleResult], inputs: Sequence[Input]) -> Findin
     found = [s for key in keys if (s := _sure(table, key)) is not None]
     failed = [r.number for r in results if r.status != "solved"]
     found.sort(key=lambda s: (s.holds - s.fails) / max(s.of, 1))
+    if failed:
+        found.insert(0, _held(results, inputs))
     return Findings(samples=len(results), solved=len(table.results), failed=failed, verdicts=found)
 
 
@@ -149,6 +154,25 @@ def _sure(table: _Table, key: tuple[str, str]) -> Sure | None:
         worst=table.results[worst].number, effects=effects, fit=fit,
         turn=turn_of(table.numbers, holds, fails, table.inputs),
     )  # fmt: skip
+
+
+def whether_held(result: SampleResult) -> Measured:
+    """Whether a sample is held at all, as a measure: 0 where it is, 1 where nothing holds it."""
+    grade: Grade = "good" if result.status == "solved" else "bad" if result.is_loose else "unsure"
+    return Measured(
+        row=HELD[0], column=HELD[1], step=0, name="All of it", unit="", value=float(grade != "good"), band=None,
+        grade=grade, told=result.message,
+    )  # fmt: skip
+
+
+def _held(results: Sequence[SampleResult], inputs: Sequence[Input]) -> Sure:
+    """Whether it is held at all, over all samples."""
+    told = [
+        SampleResult(number=r.number, values=r.values, status="solved", measures=[whether_held(r)]) for r in results
+    ]
+    found = _sure(_Table.of(told, inputs), HELD)
+    assert found is not None
+    return found
 
 
 def _highest_step(cells: list[list[Measured]]) -> int:

@@ -132,3 +132,13 @@ export async function fetchBinary(path: string, body?: unknown): Promise<ArrayBu
   if (!response.ok) unwrap({ error: await response.json().catch(() => ({})), response });
   return response.arrayBuffer();
 }
+export type SeriesUse = components["schemas"]["SeriesUse"];
+export type InputUse = components["schemas"]["InputUse"];
+export type Spread = InputUse["spread"];
+export type SeriesInfo = components["schemas"]["SeriesInfo"];
+export type InputInfo = components["schemas"]["InputInfo"];
+export type SampleRow = components["schemas"]["SampleRow"];
+export type Findings = components["schemas"]["Findings"];
+export type Sure = components["schemas"]["Sure"];
+export type VariantInfo = components["schemas"]["VariantInfo"];
+export type StudyChange = components["schemas"]["Change"];

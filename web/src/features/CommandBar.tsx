@@ -145,6 +145,7 @@ function useActions(info: StudyInfo, onRun: () => void, onSettle: () => void, sh
       view("Bench", `/studies/${info.id}/bench`),
       view("Run", `/studies/${info.id}/run`),
       view("Review", `/studies/${info.id}/review`),
+      view("Ask again", `/studies/${info.id}/ask`),
       view("Shelf", "/"),
       ...namedKinds().flatMap(items),
     ];

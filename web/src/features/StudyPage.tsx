@@ -6,6 +6,7 @@ import { useEdits, usePreflight, useStartRun, useStudy } from "@/api/hooks";
 import { useSettle } from "@/api/settling";
 import { Button } from "@/ui/Button";
 
+import { Ask } from "./ask/Ask";
 import { Bench } from "./bench/Bench";
 import { CommandBar } from "./CommandBar";
 import { Review } from "./review/Review";
@@ -17,6 +18,7 @@ const VIEWS = [
   { key: "bench", label: "Bench" },
   { key: "run", label: "Run" },
   { key: "review", label: "Review" },
+  { key: "ask", label: "Ask again" },
 ] as const;
 
 const SETTLES = "Solve the study on finer and finer meshes until its verdicts stay";
@@ -129,6 +131,8 @@ export function StudyPage({ id, view }: { id: number; view: string }) {
           <RunView info={info} runId={undefined} />
         ) : view === "review" ? (
           <Review info={info} />
+        ) : view === "ask" ? (
+          <Ask info={info} />
         ) : (
           <Bench info={info} />
         )}

@@ -10,6 +10,7 @@ export const runOf = (id: number, status: RunInfo["status"], more: Partial<RunIn
   may_resume: false,
   name: "",
   note: "",
+  variant: "",
   message: "",
   where: "",
   hint: "",

@@ -8,6 +8,7 @@ type Props = {
   /** Commit an entry; a rejected promise is shown under the field and the entry is kept for mending. */
   onCommit: (value: string) => Promise<unknown>;
   wide?: boolean;
+  narrow?: boolean;
   placeholder?: string;
   hideLabel?: boolean;
   autoFocus?: boolean;
@@ -17,7 +18,18 @@ type Props = {
 };
 
 /** A text entry that commits on Enter or when left, and says under itself what was wrong. */
-export function Field({ label, value, placeholder, onCommit, wide, hideLabel, autoFocus, onDone, list }: Props) {
+export function Field({
+  label,
+  value,
+  placeholder,
+  onCommit,
+  wide,
+  narrow,
+  hideLabel,
+  autoFocus,
+  onDone,
+  list,
+}: Props) {
   const [text, setText] = useState(value);
   const [problem, setProblem] = useState<ApiProblem>();
   const [shown, setShown] = useState(value);
@@ -70,7 +82,7 @@ export function Field({ label, value, placeholder, onCommit, wide, hideLabel, au
               onDone?.();
             }
           }}
-          className={`rounded border bg-white px-2 py-0.5 text-right ${wide ? "w-40" : "w-24"} ${problem ? "border-vermilion" : "border-line"}`}
+          className={`rounded border bg-white px-2 py-0.5 text-right ${wide ? "w-40" : narrow ? "w-20" : "w-24"} ${problem ? "border-vermilion" : "border-line"}`}
         />
       </div>
       {problem && (

@@ -8,7 +8,8 @@ import { tell } from "@/ui/notices";
 import { Section } from "@/ui/Section";
 
 /** What a run is called. */
-export const runName = (run: RunInfo) => run.name || `run ${run.id}, r${run.revision}`;
+export const runName = (run: RunInfo) =>
+  run.name || `run ${run.id}, r${run.revision}${run.variant && `, ${run.variant}`}`;
 
 type Props = { run: RunInfo; earlier: RunInfo | undefined; onRemoved: () => void };
 

@@ -71,6 +71,7 @@ export function RunView({ info, runId }: { info: StudyInfo; runId: number | unde
       <header className="col-span-2 flex items-center gap-4 border-b border-line px-5 py-2">
         <p className="text-[16px]" data-testid="run-status" data-status={run.status}>
           <b>Run {run.id}</b> of r{run.revision}
+          {run.variant && `, ${run.variant},`}
           {run.resumed_from ? `, going on from run ${run.resumed_from},` : ""} {WORDS[run.status] ?? run.status}
         </p>
         <div

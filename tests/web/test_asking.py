@@ -1,0 +1,63 @@
+"""Ask again in the browser: inputs found and varied, samples solved, the worst opened and kept as a variant."""
+
+import re
+from typing import Any
+
+from playwright.sync_api import Page, expect
+
+from tests.web.doing import choose, set_entry
+
+
+def _vary(page: Page, words: str, entry: str) -> None:
+    page.get_by_role("searchbox", name="Vary another entry").fill(words)
+    page.get_by_role("list", name="Entries found").get_by_role("button", name=re.compile(entry)).click()
+    expect(page.get_by_role("searchbox", name="Vary another entry")).to_have_value("")
+
+
+def test_inputs_are_varied_and_the_worst_sample_is_opened_and_kept(
+    page: Page, address: str, two_blocks: dict[str, Any]
+) -> None:
+    study = page.request.post(address + "api/studies", data={"document": two_blocks}).json()["id"]
+    page.goto(f"{address}studies/{study}/bench")
+    page.get_by_role("link", name="Ask again").click()
+    _vary(page, "push values", "Load Push: values push")
+    push = page.get_by_role("region", name="Load Push: values push")
+    expect(push).to_contain_text("1.80 to 2.20 kN · now 2.00 kN")
+    set_entry(page, "Load Push: values push, highest", "150 %")
+    expect(push).to_contain_text("1.80 to 3.00 kN")
+    _vary(page, "law mu", "Pair Slider – base: law mu")
+    choose(page, "Pair Slider – base: law mu, how it scatters", "mostly in the middle")
+    set_entry(page, "Pair Slider – base: law mu, lowest", "0.3")
+    expect(page.get_by_role("alert")).to_contain_text("one end is a share and the other is not")
+    expect(page.get_by_role("button", name="Ask", exact=True)).to_be_disabled()
+    set_entry(page, "Pair Slider – base: law mu, highest", "0.2")
+    expect(page.get_by_role("alert")).to_contain_text("the lowest value is not below the highest")
+    set_entry(page, "Pair Slider – base: law mu, lowest", "0.12")
+    expect(page.get_by_role("alert")).to_have_count(0)
+    set_entry(page, "Samples", "12")
+    page.get_by_role("button", name="Ask", exact=True).click()
+    expect(page.get_by_test_id("how-far")).to_have_attribute("data-status", "done")
+    expect(page.get_by_test_id("how-far")).to_contain_text("12 of 12 samples")
+
+    page.get_by_role("list", name="How sure").get_by_role("button", name=re.compile("Slider – base sliding")).click()
+    expect(page.get_by_role("heading", level=2)).to_contain_text(
+        re.compile(r"Slider – base, sliding: holds in \d+ of 12")
+    )
+    expect(page.get_by_role("list", name="What matters").get_by_role("listitem")).to_have_count(2)
+    samples = page.get_by_role("region", name="All samples")
+    expect(samples.locator("tbody tr")).to_have_count(12)
+    map_of = page.get_by_role("region", name="Map of the samples")
+    expect(map_of.get_by_role("button", name=re.compile("^Sample "))).to_have_count(12)
+    # The first row slides furthest; pressed, it is the sample that is told at the right.
+    row = samples.locator("tbody tr").first
+    number = row.locator("td").first.inner_text()
+    row.click()
+    right = page.get_by_label("What matters", exact=True).first
+    expect(right).to_contain_text(f"Sample {number}")
+    page.get_by_role("button", name="Keep as variant").click()
+    variant = page.get_by_role("list", name="Variants").get_by_role("listitem").first
+    expect(variant).to_contain_text(f"Sample {number} of Scatter")
+    expect(variant).to_contain_text("Slider – base, law mu 0.15 →")
+    page.get_by_role("button", name="Run it").click()
+    expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved")
+    expect(page.get_by_test_id("run-status")).to_contain_text(f"Sample {number} of Scatter")
