@@ -3,9 +3,12 @@
 import re
 from typing import Any
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.web.doing import choose, set_entry
+from ulmek.runs.solve import solve_study
+from ulmek.study.items import read_study
 
 
 def _vary(page: Page, words: str, entry: str) -> None:
@@ -61,3 +64,39 @@ def test_inputs_are_varied_and_the_worst_sample_is_opened_and_kept(
     page.get_by_role("button", name="Run it").click()
     expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved")
     expect(page.get_by_test_id("run-status")).to_contain_text(f"Sample {number} of Scatter")
+
+
+def test_a_slider_is_answered_beside_the_run_and_goes_back(
+    page: Page, address: str, two_blocks: dict[str, Any]
+) -> None:
+    study = page.request.post(address + "api/studies", data={"document": two_blocks}).json()["id"]
+    page.goto(f"{address}studies/{study}/bench")
+    page.get_by_role("button", name="Check and run").click()
+    expect(page.get_by_test_id("run-status")).to_have_attribute("data-status", "solved")
+    page.get_by_role("link", name="Review").last.click()
+    page.get_by_role("button", name="What if…").click()
+    asked = page.get_by_test_id("what-if")
+    slider = page.get_by_role("slider", name="Load Push: values push, slider")
+    slider.focus()
+    for _ in range(10):
+        page.keyboard.press("ArrowRight")
+    expect(asked).to_have_attribute("data-status", "answered")
+    expect(page.get_by_label("Load Push: values push", exact=True)).to_have_value("2.5 kN")
+    cell = page.get_by_test_id("ledger").get_by_role("button", name=re.compile("^Slider – base, Sliding"))
+    expect(cell.get_by_test_id("was")).to_contain_text("was ")
+    # The same as a run of the study with that load.
+    answer = asked.get_attribute("data-answer")
+    pushed = [{**load, "values": {"push": "2.5 kN"}} if load["id"] == "push" else load for load in two_blocks["loads"]]
+    fresh = solve_study(read_study({**two_blocks, "loads": pushed})).summaries[-1].pairs["joint"]
+    rows = page.request.get(f"{address}api/runs/{answer}/ledger").json()["rows"]
+    found = next(r for r in rows if r["id"] == "joint")
+    assert found["sliding"]["value"] == pytest.approx(fresh.max_sliding * 1e3, rel=1e-8)
+    # What cannot be is told; what was asked before stands.
+    field = page.get_by_label("Load Push: values push", exact=True)
+    field.fill("9 mm")
+    field.press("Enter")
+    expect(page.get_by_text("'9 mm' is not a force.")).to_be_visible()
+    expect(field).to_have_value("2.5 kN")
+    page.get_by_role("button", name="Back to the run").click()
+    expect(cell.get_by_test_id("was")).to_have_count(0)
+    expect(field).to_have_value("2 kN")

@@ -144,7 +144,7 @@ class RunQueue:
             folder.mkdir(parents=True)
             (folder / "study.ulmek.json").write_text(self.store.whole_study(run).model_dump_json())
             settling = json.loads(run.settling) if run.settling else None
-            end = self._solved(process, Job(str(folder), earlier, run.study_id, settling))
+            end = self._solved(process, Job(str(folder), earlier, run.study_id, settling, run.asked_of is not None))
         except Exception as error:
             end = _failed(f"the run could not be carried out: {error}.", hint="Free the disk, and run again.")
         finally:

@@ -39,7 +39,7 @@ class Condition(BaseModel):
     unit: str
 
 
-class Turn(BaseModel):
+class TurnsWhere(BaseModel):
     """Where a verdict turns: it fails where all conditions are met. Of how many samples that fail they tell so many,
     and so many of those that hold are there too."""
 
@@ -90,7 +90,7 @@ class Sure(BaseModel):
     worst: int
     effects: list[Effect]
     fit: float | None
-    turn: Turn | None
+    turn: TurnsWhere | None
 
 
 class Findings(BaseModel):
@@ -231,7 +231,7 @@ def _fitted(columns: Array, values: Array) -> tuple[Array, float] | None:
     return np.asarray(found), float((off**2).sum())
 
 
-def turn_of(numbers: Array, holds: Mask, fails: Mask, inputs: Sequence[Input]) -> Turn | None:
+def turn_of(numbers: Array, holds: Mask, fails: Mask, inputs: Sequence[Input]) -> TurnsWhere | None:
     """Where a verdict turns, in one condition or two that tell the samples which fail from those that hold best (by the
     share of what they name rightly of all that they name or should); None where nothing simple tells it.
 
@@ -263,7 +263,7 @@ def turn_of(numbers: Array, holds: Mask, fails: Mask, inputs: Sequence[Input]) -
     inside = _all_met(numbers, chosen)
     where = " and ".join(f"{c.name} is {c.side} {c.value:.3g} {c.unit}".rstrip() for c in found)
     counts = [int(mask.sum()) for mask in (inside & fails, fails, inside & holds, holds)]
-    return Turn(
+    return TurnsWhere(
         conditions=found, fails_there=counts[0], fails=counts[1], holds_there=counts[2], holds=counts[3],
         text=f"Fails where {where}: {counts[0]} of {counts[1]} that fail, {counts[2]} of {counts[3]} that hold.",
     )  # fmt: skip

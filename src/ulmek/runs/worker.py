@@ -34,12 +34,14 @@ EVENTS, OUTCOME, STOP, LOG = "events.jsonl", "outcome.json", "stop", "worker.log
 @dataclass(frozen=True)
 class Job:
     """A run's folder, that of the run whose last checkpoint it goes on from, if any, the study it belongs
-    to, and of one that settles it within what and up to what."""
+    to, and of one that settles it within what and up to what. is_what_if: of a study that was solved before with other
+    values, so that preflight has nothing new to say."""
 
     folder: str
     resume: str | None = None
     study: int | None = None
     settling: dict[str, Any] | None = None
+    is_what_if: bool = False
 
     def line(self) -> bytes:
         """As it is told to a worker."""
@@ -63,8 +65,9 @@ def work(job: Job, kept: Kept | None = None) -> Ended:
         study = None
         try:
             study = read_study((folder / "study.ulmek.json").read_bytes())
-            tell(Phase(phase="check"))
-            require_runnable(study)
+            if not job.is_what_if:
+                tell(Phase(phase="check"))
+                require_runnable(study)
             resume = Path(job.resume) if job.resume else None
             told = ""
             if job.settling is not None:

@@ -9,13 +9,16 @@ import {
   type SampleRow,
   type SeriesInfo,
   type SeriesUse,
+  type StudyChange,
   type StudyInfo,
   type VariantInfo,
   api,
   unwrap,
 } from "./client";
+import { isActive } from "./hooks";
 
 const LOOK = 1500;
+const SOON = 200;
 
 /** Series of a study that were run, the newest first; looked at again while one goes on. */
 export const useSeriesRuns = (study: number) =>
@@ -143,5 +146,45 @@ export function useRunVariant(study: number) {
       ),
     onError: tellProblem,
     onSuccess: () => cache.invalidateQueries({ queryKey: ["runs", study] }),
+  });
+}
+
+/** Ask what a run would have come to with changes. */
+export const useAskWhatIf = () =>
+  useMutation({
+    mutationFn: async ({ run, changes }: { run: number; changes: StudyChange[] }) =>
+      unwrap<RunInfo>(
+        await api.POST("/api/runs/{run_id}/what-if", { params: { path: { run_id: run } }, body: { changes } }),
+      ),
+    onError: tellProblem,
+  });
+
+/** A run that was asked for, looked at until it has ended. */
+export const useAnswer = (run: number | undefined) =>
+  useQuery({
+    queryKey: ["answer", run],
+    queryFn: async () =>
+      unwrap<RunInfo>(await api.GET("/api/runs/{run_id}", { params: { path: { run_id: run ?? 0 } } })),
+    enabled: run !== undefined,
+    refetchInterval: (query) => (query.state.data && !isActive(query.state.data.status) ? false : SOON),
+    retry: false,
+  });
+
+/** Keep what a run solved otherwise than the study stands as a variant of it. */
+export function useKeepRun(study: number) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `study-${study}` },
+    mutationFn: async ({ run, name }: { run: number; name: string }) => {
+      const base_revision = cache.getQueryData<StudyInfo>(["study", study])?.revision ?? 0;
+      return unwrap<StudyInfo>(
+        await api.POST("/api/runs/{run_id}/variant", {
+          params: { path: { run_id: run }, query: { base_revision } },
+          body: { name, note: "" },
+        }),
+      );
+    },
+    onError: tellProblem,
+    onSuccess: (info) => cache.setQueryData(["study", study], info),
   });
 }

@@ -38,12 +38,14 @@ type Props = {
   checks?: HandCheck[] | undefined;
   shown: Shown;
   onShow: (next: Shown) => void;
+  /** What another run came to at the same place, told beside what is other. */
+  before?: Ledger | undefined;
   /** Edit the study as it stands, for what a remark offers. */
   onMend?: EditFn;
 };
 
 /** The ledger: pairs and parts against pressure, penetration, sliding and yield, each with verdict and trend. */
-export function LedgerPanel({ ledger, settled, checks, shown, onShow, onMend }: Props) {
+export function LedgerPanel({ ledger, settled, checks, shown, onShow, before, onMend }: Props) {
   const [rows, filter] = useFilter(ledger.rows, (row) => row.name, "Find in the ledger");
   return (
     <div className="px-3 pb-3" data-testid="ledger">
@@ -92,6 +94,7 @@ export function LedgerPanel({ ledger, settled, checks, shown, onShow, onMend }: 
                   row={row}
                   column={column}
                   cell={cell}
+                  was={before?.rows.find((r) => r.id === row.id)?.[column]}
                   course={settled?.measures?.find((m) => m.row === row.id && m.column === column)}
                   on={next !== undefined && same(next, shown)}
                   onClick={next && (() => onShow(next))}
@@ -132,6 +135,7 @@ function CellButton({
   row,
   column,
   cell,
+  was,
   course,
   on,
   onClick,
@@ -139,6 +143,7 @@ function CellButton({
   row: LedgerRow;
   column: Column;
   cell: LedgerCell;
+  was: LedgerCell | null | undefined;
   course: SettledMeasure | undefined;
   on: boolean;
   onClick: (() => void) | undefined;
@@ -166,6 +171,12 @@ function CellButton({
           {unit.replace("of yield", "×Y").replace("of allowed", "×A").replace("of proof", "×P")}
         </span>
       </span>
+      {was?.value != null && isOther(was.value, cell.value) && (
+        <span className="block text-[11.5px] leading-3.5 whitespace-nowrap text-copper" data-testid="was">
+          was {figure(was.value * factor)}
+          {was.grade !== cell.grade && ` ${MARK[was.grade]}`}
+        </span>
+      )}
       {band && (
         <span aria-hidden className="block text-[11.5px] leading-3.5 whitespace-nowrap text-quiet">
           {band}
@@ -178,6 +189,10 @@ function CellButton({
     </button>
   );
 }
+
+/** Whether a value is another one by more than rounding. */
+const isOther = (was: number, now: number | null) =>
+  now === null || Math.abs(now - was) > Math.max(1e-4 * Math.abs(was), ROUNDING);
 
 /** What is reckoned by hand of a row, in a line: where the conditions hold, and where they do not. */
 function ByHand({ checks }: { checks: HandCheck[] }) {

@@ -44,6 +44,8 @@ import { useCutFace, useHotSpots, useOverFace, usePath, useSingular, useSurface,
 import { ToolButtons } from "./ToolButtons";
 import { useReviewLook } from "./useReviewLook";
 import { useStrokes } from "./useStrokes";
+import { useWhatIf } from "./useWhatIf";
+import { WhatIf } from "./WhatIf";
 import { useTools } from "./useTools";
 
 const NOTHING = { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 };
@@ -61,7 +63,9 @@ export function Review({ info }: { info: StudyInfo }) {
   const { edit } = useEdits(info.id);
   const [chosenRun, setChosenRun] = useState<number>();
   const withResults = (runs.data ?? []).filter((r) => r.increments > 0);
-  const run = withResults.find((r) => r.id === chosenRun) ?? withResults[0];
+  const base = withResults.find((r) => r.id === chosenRun) ?? withResults[0];
+  const whatIf = useWhatIf(base);
+  const run = whatIf.answer ?? base;
   const settled = useSettled(run, false);
   const solved = useRunDocument(run?.id);
   const history = useHistory(run?.id, run?.increments ?? 0);
@@ -79,10 +83,11 @@ export function Review({ info }: { info: StudyInfo }) {
   const shown = chosen ?? fallback.current;
   const at = count ? Math.min(head ?? count - 1, count - 1) : undefined;
   const ledger = useLedger(run?.id, at);
+  const before = useLedger(whatIf.answer && base?.id, whatIf.answer && at).data;
   const checks = useHandChecks(run?.id, at);
   const tools = useTools();
   const { sight, see } = useSelection();
-  const block = useRunScene(run?.id, at !== undefined).data;
+  const block = useRunScene(base?.id, at !== undefined).data;
   const cut = useCut(block);
   const cutFace = useCutFace(run?.id, at, shown, cut.plane?.cut, Number(scale));
   const fieldKey = `${shown.kind}/${shown.field}`;
@@ -90,7 +95,14 @@ export function Review({ info }: { info: StudyInfo }) {
   const surface = useSurface(run?.id, at, shown, tools.level, Number(scale));
   const view = useReviewLook({
     ...{ study, head: at, shown, scale: Number(scale), own, cutFace: surface ? undefined : cutFace, surface },
-    ...{ runId: run?.id, mirrors: tools.mirrors, ring: tools.ring, apart: tools.apart, isSolid: tools.isSolid },
+    ...{
+      runId: run?.id,
+      sceneOf: base?.id,
+      mirrors: tools.mirrors,
+      ring: tools.ring,
+      apart: tools.apart,
+      isSolid: tools.isSolid,
+    },
     ...{ isLog: tools.logs[fieldKey], showsStart: tools.showsStart, sight },
   });
   const strokes = useStrokes(run?.id, at, shown, view, tools.isDirected);
@@ -139,22 +151,24 @@ export function Review({ info }: { info: StudyInfo }) {
             <Select
               label="Run"
               hideLabel
-              value={String(run.id)}
+              value={String(base?.id)}
               options={withResults.map((r) => ({ value: String(r.id), label: runName(r) }))}
               onChange={(id) => setChosenRun(Number(id))}
             />
           ) : (
-            runName(run)
+            runName(base ?? run)
           )}
           {run.revision !== info.revision && <b className="text-copper"> · study edited since</b>}
         </span>
       </div>
-      <Notes run={run} latest={runs.data?.[0]} problem={ledger.error} />
+      <Notes run={base ?? run} latest={runs.data?.[0]} problem={ledger.error} />
+      {base && <WhatIf key={base.id} info={info} base={base} asked={whatIf} />}
       {ledger.data && (
         <LedgerPanel
           ledger={ledger.data}
           settled={settled.data}
           checks={checks.data}
+          before={before}
           shown={shown}
           onShow={setChosen}
           onMend={(patch, label) => edit.mutateAsync({ patch, label })}
@@ -281,9 +295,9 @@ export function Review({ info }: { info: StudyInfo }) {
       )}
       <div className="px-4 pb-3">
         <RunCard
-          key={run.id}
-          run={run}
-          earlier={withResults.find((r) => r.id < run.id)}
+          key={(base ?? run).id}
+          run={base ?? run}
+          earlier={withResults.find((r) => r.id < (base ?? run).id)}
           onRemoved={() => setChosenRun(undefined)}
         />
       </div>
@@ -504,7 +518,7 @@ export function Review({ info }: { info: StudyInfo }) {
         </div>
         {tools.isBeside && now && (
           <Beside
-            runs={withResults}
+            runs={whatIf.answer ? [...withResults, whatIf.answer] : withResults}
             run={run}
             time={now.step + now.time}
             shown={shown}

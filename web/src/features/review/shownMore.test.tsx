@@ -75,7 +75,7 @@ test("one sector is seen as the ring that it is of", async () => {
 
 test("a section is seen as its solid, a pair by its friction", async () => {
   render(<Buttons isOfParts isSection />);
-  expect(names()).toEqual(["pin", "path", "extremes", "before", "directions", "solid", "beside"]);
+  expect(names()).toEqual(["pin", "path", "extremes", "before", "directions", "singular", "solid", "beside"]);
   await press("solid");
   await press("beside");
   expect(state().slice(3)).toEqual([true, false, false, true, null]);

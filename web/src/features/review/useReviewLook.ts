@@ -19,6 +19,8 @@ import { type Shown, fieldPath, limitsOf, meaningOf, perBody, perBodyVector } fr
 type Wanted = {
   study: StudyDocument | undefined;
   runId: number | undefined;
+  /** A run with the same mesh, whose skins are there already. */
+  sceneOf?: number | undefined;
   head: number | undefined;
   shown: Shown;
   scale: number;
@@ -49,6 +51,7 @@ const NO_SIGHT: Record<string, Sight> = {};
 export function useReviewLook({
   study,
   runId,
+  sceneOf = runId,
   head,
   shown,
   scale,
@@ -63,7 +66,7 @@ export function useReviewLook({
   sight = NO_SIGHT,
   isSolid = false,
 }: Wanted) {
-  const scene = useRunScene(runId, head !== undefined);
+  const scene = useRunScene(sceneOf, head !== undefined);
   const at = head === undefined ? undefined : String(head);
   const motion = useField(runId, at && `${at}/parts/motion`);
   const partValues = useField(runId, at && shown.kind === "part" ? `${at}/parts/${fieldPath(shown)}` : undefined);
