@@ -130,6 +130,13 @@ export function Ask({ info }: { info: StudyInfo }) {
                       onCommit={(text) => set({ samples: Number(text) }, "Samples of the series")}
                     />
                   )}
+                  {NUMBERED.has(series.plan) && (
+                    <Field
+                      label="Drawn as number"
+                      value={String(series.seed)}
+                      onCommit={(text) => set({ seed: Number(text) }, "Samples drawn anew")}
+                    />
+                  )}
                   <Field
                     label="Name"
                     wide

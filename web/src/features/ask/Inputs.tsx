@@ -40,6 +40,9 @@ export function Inputs({ study, series, known, onChange }: Props) {
       {series.inputs.map((input) => (
         <InputCard
           key={input.id}
+          study={study}
+          taken={series.inputs.flatMap((i) => i.paths)}
+          hasSteps={series.plan === "grid" || series.plan === "one-at-a-time"}
           input={input}
           known={known.find((k) => k.id === input.id)}
           onChange={(next) => set(input.id, next)}
@@ -74,14 +77,20 @@ export function inputOf(entry: Entry, others: InputUse[]): InputUse {
 }
 
 type CardProps = {
+  study: StudyDocument;
+  /** Entries that are varied already, here or elsewhere. */
+  taken: string[];
+  /** Whether the plan goes through an input in steps. */
+  hasSteps: boolean;
   input: InputUse;
   known: InputInfo | undefined;
   onChange: (next: InputUse) => Promise<unknown>;
   onDrop: (() => void) | undefined;
 };
 
-function InputCard({ input, known, onChange, onDrop }: CardProps) {
+function InputCard({ study, taken, hasSteps, input, known, onChange, onDrop }: CardProps) {
   const { spread } = input;
+  const [showsMore, setShowsMore] = useState(false);
   const label = (what: string) => `${input.name}, ${what}`;
   const end = (which: "low" | "high" | "peak", what: string) =>
     spread.kind !== "listed" &&
@@ -145,6 +154,57 @@ function InputCard({ input, known, onChange, onDrop }: CardProps) {
           {spread.kind === "normal" && " in 95 of 100"} · now {figure(known.now)} {known.unit}
         </p>
       )}
+      {hasSteps && spread.kind !== "listed" && (
+        <Field
+          label={label("in so many steps")}
+          value={String(spread.count)}
+          onCommit={(text) => onChange({ ...input, spread: { ...spread, count: Number(text) } })}
+        />
+      )}
+      <button
+        type="button"
+        aria-expanded={showsMore}
+        aria-label={label("more")}
+        className="text-[12.5px] text-verdigris hover:underline"
+        onClick={() => setShowsMore(!showsMore)}
+      >
+        {input.paths.length > 1 ? `${input.paths.length} entries alike` : "more"}
+      </button>
+      {showsMore && (
+        <div className="rounded bg-paper px-2 py-1">
+          <Field
+            label={label("called")}
+            hideLabel
+            wide
+            value={input.name}
+            onCommit={(name) => onChange({ ...input, name })}
+          />
+          <ul className="text-[12.5px] text-quiet">
+            {input.paths.map((path) => (
+              <li key={path} className="flex justify-between gap-2 break-all">
+                {path.slice(1)}
+                {input.paths.length > 1 && (
+                  <button
+                    type="button"
+                    aria-label={`Without ${path.slice(1)}`}
+                    onClick={() => tell(onChange({ ...input, paths: input.paths.filter((p) => p !== path) }))}
+                    className="hover:text-vermilion"
+                  >
+                    ✕
+                  </button>
+                )}
+              </li>
+            ))}
+          </ul>
+          <EntryPicker
+            label={label("together with")}
+            hint="Together with another…"
+            study={study}
+            taken={taken}
+            onPick={(entry) => tell(onChange({ ...input, paths: [...input.paths, entry.path] }))}
+          />
+        </div>
+      )}
     </section>
   );
 }
@@ -182,10 +242,22 @@ function SpreadSketch({ spread }: { spread: Spread }) {
   );
 }
 
-type PickerProps = { study: StudyDocument; taken: string[]; onPick: (entry: Entry) => void };
+type PickerProps = {
+  label?: string;
+  hint?: string;
+  study: StudyDocument;
+  taken: string[];
+  onPick: (entry: Entry) => void;
+};
 
 /** Finds an entry of the study by its words. */
-export function EntryPicker({ study, taken, onPick }: PickerProps) {
+export function EntryPicker({
+  label = "Vary another entry",
+  hint = "Vary another: preload, mu, diameter…",
+  study,
+  taken,
+  onPick,
+}: PickerProps) {
   const [sought, setSought] = useState("");
   const all = entriesOf(study).filter((e) => !taken.includes(e.path));
   const found = sought.trim() ? all.filter((e) => hasWords(`${e.text} ${e.path}`, sought)) : [];
@@ -193,8 +265,8 @@ export function EntryPicker({ study, taken, onPick }: PickerProps) {
     <div className="py-2">
       <input
         type="search"
-        aria-label="Vary another entry"
-        placeholder="Vary another: preload, mu, diameter…"
+        aria-label={label}
+        placeholder={hint}
         value={sought}
         onChange={(e) => setSought(e.target.value)}
         className="w-full rounded border border-line bg-white px-2 py-1"

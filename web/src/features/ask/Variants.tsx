@@ -2,8 +2,9 @@ import { useLocation } from "wouter";
 
 import { useRunVariant, useVariants } from "@/api/asking";
 import type { StudyInfo } from "@/api/client";
-import type { EditFn } from "@/features/bench/edits";
+import { type EditFn, replace } from "@/features/bench/edits";
 import { Button } from "@/ui/Button";
+import { Field } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { tell } from "@/ui/notices";
 
@@ -25,7 +26,21 @@ export function Variants({ info, onEdit }: { info: StudyInfo; onEdit: EditFn }) 
           const known = told.find((t) => t.id === variant.id);
           return (
             <li key={variant.id} className="rounded border border-line bg-paper p-2">
-              <b className="break-words">{variant.name}</b>
+              <Field
+                label={`Name of ${variant.name}`}
+                hideLabel
+                wide
+                value={variant.name}
+                onCommit={(name) => onEdit([replace(`/variants/${at}/name`, name)], `Variant ${name}`)}
+              />
+              <Field
+                label={`Note on ${variant.name}`}
+                hideLabel
+                wide
+                placeholder="a note"
+                value={variant.note ?? ""}
+                onCommit={(note) => onEdit([replace(`/variants/${at}/note`, note)], `Note on ${variant.name}`)}
+              />
               {known?.misfit ? (
                 <p className="text-[12.5px] text-vermilion">Does not fit the study any more: {known.misfit}</p>
               ) : (

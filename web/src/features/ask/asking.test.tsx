@@ -122,7 +122,7 @@ function ask(document: Partial<StudyDocument>, runs: SeriesInfo[]) {
   const Page = () => <Ask info={state.study} />;
   const view = render(<Page />, { wrapper: Wrapper });
   cache.getQueryCache().subscribe((event) => {
-    if (event.type === "updated" && event.query.queryKey[0] === "study") view.rerender(<Page />);
+    if (event.type === "updated" && (event.query.queryKey as unknown[])[0] === "study") view.rerender(<Page />);
   });
   return { state, asked };
 }
@@ -166,12 +166,28 @@ test("an entry is found by its words and varied, in whatever manner it scatters"
   );
   await choose("Plan", "one input at a time");
   await waitFor(() => expect(state.study.document.series![0]!.plan).toBe("one-at-a-time"));
+  await choose(`${name}, how it scatters`, "anything between");
+  await enter(`${name}, in so many steps`, "7");
+  await waitFor(() => expect(state.study.document.series![0]!.inputs[0]!.spread).toMatchObject({ count: 7 }));
+  await choose("Plan", "samples, each input evenly");
+  await enter("Samples", "80");
+  await enter("Drawn as number", "5");
+  await waitFor(() => expect(state.study.document.series![0]).toMatchObject({ samples: 80, seed: 5 }));
+  await press(`${name}, more`);
+  await userEvent.type(screen.getByRole("searchbox", { name: `${name}, together with` }), "law mu");
+  await userEvent.click(within(screen.getByRole("list", { name: "Entries found" })).getAllByRole("button")[0]!);
+  await waitFor(() => expect(state.study.document.series![0]!.inputs[0]!.paths).toHaveLength(2));
+  await press(`Without ${state.study.document.series![0]!.inputs[0]!.paths[0]!.slice(1)}`);
+  await waitFor(() => expect(state.study.document.series![0]!.inputs[0]!.paths).toHaveLength(1));
+  await enter(`${name}, called`, "Grip");
+  await screen.findByRole("region", { name: "Grip" });
+  expect(objections(state.study.document)).toEqual([]);
   await enter("Name", "Friction");
   await waitFor(() => expect(state.study.document.series![0]!.name).toBe("Friction"));
 });
 
 test("samples tell how sure a verdict is, what matters, where it turns, and are looked at one by one", async () => {
-  const { asked } = ask(
+  const { asked, state } = ask(
     {
       series: [SERIES],
       variants: [
@@ -201,6 +217,9 @@ test("samples tell how sure a verdict is, what matters, where it turns, and are 
   await press(/^Lug/);
   expect(screen.getByRole("heading", { level: 2 }).textContent).toBe("Lug, use of strength: holds in 4 of 4");
   expect(screen.getByText("It fails in no sample.")).toBeTruthy();
+  await enter("Note on Dry", "as delivered");
+  await enter("Name of Dry", "Bare");
+  await waitFor(() => expect(state.study.document.variants![0]).toMatchObject({ name: "Bare", note: "as delivered" }));
   // A variant that does not fit says so, and cannot be run.
   expect(screen.getByText(/Does not fit the study any more: there is no 'seat'/)).toBeTruthy();
   expect(screen.getByRole<HTMLButtonElement>("button", { name: "Run it" }).disabled).toBe(true);
