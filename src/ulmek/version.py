@@ -1,3 +1,3 @@
 """The version, for what must not import the whole."""
 
-VERSION = "0.22.0"
+VERSION = "0.23.0"

@@ -7,15 +7,12 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.api.test_api import _create, _wait
-from ulmek.verify.hertz_line import Line, line_document
+from ulmek.verify.coarse import coarse_contacts
+from ulmek.verify.hertz_line import Line
 
 
 def _coarse() -> dict[str, Any]:
-    document = line_document(Line(), space="plane-strain")
-    for piece in document["parts"]:
-        piece["mesh"] = {"size": "4 mm"}
-    document["pairs"][0]["search"] = "4 mm"
-    return document
+    return coarse_contacts()["roller"][0].model_dump(mode="json")
 
 
 def test_a_study_is_settled_and_keeps_what_was_found(client: TestClient) -> None:
