@@ -109,7 +109,7 @@ export function Ask({ info }: { info: StudyInfo }) {
                       Friction, preload, fits and loads are never known exactly. Say which of them scatter, and how: the
                       study is solved for many of their values.
                     </p>
-                    <EntryPicker study={study} taken={[]} onPick={(entry) => tell(begin(inputOf(entry, [])))} />
+                    <EntryPicker isFirst study={study} taken={[]} onPick={(entry) => tell(begin(inputOf(entry, [])))} />
                   </>
                 )}
               </Section>

@@ -9,7 +9,7 @@ import { Select } from "@/ui/Select";
 import { tell } from "@/ui/notices";
 import { hasWords } from "@/ui/useFilter";
 
-import { type Entry, entriesOf } from "./entries";
+import { type Entry, entriesOf, servedOf } from "./entries";
 
 const KINDS: { value: Spread["kind"]; label: string }[] = [
   { value: "even", label: "anything between" },
@@ -245,6 +245,8 @@ function SpreadSketch({ spread }: { spread: Spread }) {
 type PickerProps = {
   label?: string;
   hint?: string;
+  /** Whether nothing is varied yet: what is mostly not known is offered. */
+  isFirst?: boolean;
   study: StudyDocument;
   taken: string[];
   onPick: (entry: Entry) => void;
@@ -254,13 +256,15 @@ type PickerProps = {
 export function EntryPicker({
   label = "Vary another entry",
   hint = "Vary another: preload, mu, diameter…",
+  isFirst = false,
   study,
   taken,
   onPick,
 }: PickerProps) {
   const [sought, setSought] = useState("");
-  const all = entriesOf(study).filter((e) => !taken.includes(e.path));
-  const found = sought.trim() ? all.filter((e) => hasWords(`${e.text} ${e.path}`, sought)) : [];
+  const all = (isFirst && !sought.trim() ? servedOf : entriesOf)(study).filter((e) => !taken.includes(e.path));
+  const isShown = isFirst || sought.trim() !== "";
+  const found = sought.trim() ? all.filter((e) => hasWords(`${e.text} ${e.path}`, sought)) : all;
   return (
     <div className="py-2">
       <input
@@ -271,7 +275,7 @@ export function EntryPicker({
         onChange={(e) => setSought(e.target.value)}
         className="w-full rounded border border-line bg-white px-2 py-1"
       />
-      {sought.trim() !== "" && (
+      {isShown && (
         <ul aria-label="Entries found" className="mt-1 rounded border border-line bg-white">
           {found.slice(0, OFFERED).map((entry) => (
             <li key={entry.path}>
@@ -288,11 +292,13 @@ export function EntryPicker({
               </button>
             </li>
           ))}
-          <li className="px-2 py-1 text-[12.5px] text-quiet">
-            {found.length === 0
-              ? "Nothing in the study is called that and has a number."
-              : found.length > OFFERED && `and ${found.length - OFFERED} more: say more of it`}
-          </li>
+          {(found.length === 0 || found.length > OFFERED) && (
+            <li className="px-2 py-1 text-[12.5px] text-quiet">
+              {found.length === 0
+                ? "Nothing in the study is called that and has a number."
+                : `and ${found.length - OFFERED} more: say more of it`}
+            </li>
+          )}
         </ul>
       )}
     </div>

@@ -139,7 +139,7 @@ test("every number of the study can be varied, and no name", () => {
   ])
     expect(paths).toContain(path);
   expect(paths.filter((p) => /\/(id|name)$/.test(p))).toEqual([]);
-  expect(entries.find((e) => e.path === "/pairs/seat/law/mu")?.text).toMatch(/: law mu$/);
+  expect(entries.find((e) => e.path === "/pairs/seat/law/mu")?.text).toMatch(/: friction coefficient µ$/);
 });
 
 test("an entry is found by its words and varied, in whatever manner it scatters", async () => {

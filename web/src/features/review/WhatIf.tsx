@@ -3,21 +3,13 @@ import { useState } from "react";
 import { useKeepRun } from "@/api/asking";
 import type { RunInfo, StudyInfo } from "@/api/client";
 import { isActive, useRunDocument } from "@/api/hooks";
-import { type Entry, entriesOf } from "@/features/ask/entries";
+import { type Entry, servedOf } from "@/features/ask/entries";
 import { number } from "@/features/bench/edits";
 import { Field } from "@/ui/Field";
 import { figure } from "@/ui/format";
 
 import type { Asked } from "./useWhatIf";
 
-/** Entries that need no new factors: friction, tightening, loads, fits and increments. */
-const SERVED = [
-  /^\/pairs\/[^/]+\/law\/mu$/,
-  /^\/contacts\/[^/]+\/law\/mu$/,
-  /^\/bolts\/[^/]+\/preload\//,
-  /^\/loads\/[^/]+\/values\//,
-  /^\/pairs\/[^/]+\/interference$/,
-];
 const STEPS = 40;
 
 type Props = { info: StudyInfo; base: RunInfo; asked: Asked };
@@ -35,16 +27,7 @@ export function WhatIf({ info, base, asked }: Props) {
         </button>
       </p>
     );
-  // What counts in the pair as it is.
-  const counts = new Set(
-    (document.pairs ?? []).flatMap((p) => [
-      ...(p.law?.may_slide === "friction" ? [`/pairs/${p.id}/law/mu`] : []),
-      ...(p.fit === "value" ? [`/pairs/${p.id}/interference`] : []),
-    ]),
-  );
-  const entries = entriesOf(document).filter(
-    (e) => SERVED.some((s) => s.test(e.path)) && (!e.path.startsWith("/pairs") || counts.has(e.path)),
-  );
+  const entries = servedOf(document);
   const { pending, answer, values } = asked;
   const set = (path: string, value: number | string | undefined) => {
     const { [path]: _, ...others } = values;
