@@ -1,5 +1,6 @@
 """Routes for asking again: variants, series and what they found, what-ifs."""
 
+from contextlib import suppress
 from datetime import datetime
 from typing import Annotated, Literal
 
@@ -151,8 +152,9 @@ def ask_what_if(run_id: int, what: WhatIf, ctx: Ctx) -> RunInfo:
         if earlier.status in ACTIVE:
             ctx.queue.stop(earlier.id)
         elif n > 0:
-            # The last one may still be looked at.
-            ctx.store.delete_run(earlier.id)
+            # The last one may still be looked at. Another request may have removed it already.
+            with suppress(UnknownNameError):
+                ctx.store.delete_run(earlier.id)
     return run_info(ctx, ctx.queue.add(run.study_id, document=made, asked_of=run_id, revision=run.revision))
 
 

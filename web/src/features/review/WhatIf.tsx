@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import { useKeepRun } from "@/api/asking";
 import type { RunInfo, StudyInfo } from "@/api/client";
@@ -11,6 +11,8 @@ import { figure } from "@/ui/format";
 import type { Asked } from "./useWhatIf";
 
 const STEPS = 40;
+/** Milliseconds after the last key before what it led to is asked. */
+const KEYS_REST = 250;
 
 type Props = { info: StudyInfo; base: RunInfo; asked: Asked };
 
@@ -108,11 +110,16 @@ function Knob({ entry, value, isOther, onSet }: KnobProps) {
     const short = Number(x.toPrecision(4));
     return unit ? `${short} ${unit}` : short;
   };
+  const waiting = useRef<number>(undefined);
   const letGo = () => {
+    window.clearTimeout(waiting.current);
     if (held === undefined) return;
     onSet(Math.abs(held - was) < 1e-9 * Math.abs(was) ? undefined : written(held));
     setHeld(undefined);
   };
+  const latest = useRef(letGo);
+  latest.current = letGo;
+  useEffect(() => () => window.clearTimeout(waiting.current), []);
   return (
     <div className="py-0.5">
       <Field
@@ -130,7 +137,12 @@ function Knob({ entry, value, isOther, onSet }: KnobProps) {
           value={held ?? now}
           onChange={(e) => setHeld(Number(e.target.value))}
           onPointerUp={letGo}
-          onKeyUp={letGo}
+          onKeyDown={() => window.clearTimeout(waiting.current)}
+          onKeyUp={() => {
+            // Keys come in rows: what they lead to is asked.
+            window.clearTimeout(waiting.current);
+            waiting.current = window.setTimeout(() => latest.current(), KEYS_REST);
+          }}
           onBlur={letGo}
           title={isOther ? `was ${figure(was)} ${unit}` : undefined}
           className={`w-full ${isOther ? "accent-copper" : "accent-verdigris"}`}
