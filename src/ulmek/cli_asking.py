@@ -137,6 +137,54 @@ def _as_json(inputs: Any, results: Any, found: Any) -> dict[str, Any]:
 
 
 @asking_app.command()
+def best(
+    file: Path,
+    vary: Annotated[list[str], typer.Option(help="An entry and its bounds: pairs/seat/interference=0.02 mm..0.1 mm.")],
+    least: Annotated[
+        list[str] | None, typer.Option(help="What is to be least, such as hub/yielding; the largest of several.")
+    ] = None,
+    most: Annotated[list[str] | None, typer.Option(help="What is to be most; the smallest of several.")] = None,
+    holds: Annotated[list[str] | None, typer.Option(help="A verdict that has to hold, such as seat/pressure.")] = None,
+    as_json: Annotated[bool, typer.Option("--json")] = False,
+) -> None:
+    """Seek the values of inputs at which a measure of the ledger is least or most."""
+    from ulmek.runs.best import Goal, find_best
+    from ulmek.study.sampling import inputs_of
+
+    study = load(file)
+    try:
+        if bool(least) == bool(most):
+            raise InputError(
+                "say what is to be least or what is to be most.", where="--least", hint="Give one of both."
+            )
+        goal = Goal(measures=least or most or [], sense="least" if least else "most", holds=holds or [])
+        inputs = inputs_of(study, _varied(vary))
+
+        def say(tried: Any) -> None:
+            if not as_json:
+                told = (
+                    "not solved"
+                    if tried.goal is None
+                    else f"{tried.goal:.5g}{'' if tried.holds else ', does not hold'}"
+                )
+                typer.echo(f"{', '.join(map(str, tried.values.values()))}: {told} {tried.message}".rstrip())
+
+        found = find_best(study, inputs, goal, tell=say)
+    except UlmekError as error:
+        fail(error)
+    if as_json:
+        typer.echo(found.model_dump_json(indent=2))
+        return
+    if found.best is None:
+        typer.echo("No try held: widen the bounds, or ask less to hold.")
+        return
+    for i in inputs:
+        end = ", at the end of its range: the best may lie beyond" if i.use.id in found.at_end else ""
+        typer.echo(f"{i.use.name}: {found.best.values[i.use.id]}{end}")
+    typer.echo(f"{goal.sense}: {found.best.goal:.5g}, after {len(found.tries)} tries")
+
+
+@asking_app.command()
 def compare(
     runs: Annotated[list[Path], typer.Argument(help="Folders of two to four runs.")],
     as_json: Annotated[bool, typer.Option("--json")] = False,

@@ -291,13 +291,7 @@ class Store:
 
     def update_series(self, key: int, **changes: object) -> SeriesRecord:
         """Change fields of a series."""
-        with self.writing() as s:
-            record = _get(s, SeriesRecord, key, "series")
-            for name, value in changes.items():
-                setattr(record, name, value)
-            s.add(record)
-            s.commit()
-            return record
+        return self._update(SeriesRecord, key, "series", changes)
 
     def delete_series(self, key: int) -> None:
         """Forget a series and its samples; InputError while it goes on."""
@@ -330,13 +324,16 @@ class Store:
 
     def update_run(self, run_id: int, **changes: object) -> RunRecord:
         """Change fields of a run."""
+        return self._update(RunRecord, run_id, "run", changes)
+
+    def _update(self, table: "type[Table]", key: int, what: str, changes: dict[str, object]) -> "Table":
         with self.writing() as s:
-            run = _get(s, RunRecord, run_id, "run")
+            record = _get(s, table, key, what)
             for name, value in changes.items():
-                setattr(run, name, value)
-            s.add(run)
+                setattr(record, name, value)
+            s.add(record)
             s.commit()
-            return run
+            return record
 
 
 def _runs_of(study_id: int):  # type: ignore[no-untyped-def]

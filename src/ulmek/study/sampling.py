@@ -84,6 +84,11 @@ class Input:
             return self._written(np.asarray(triang.ppf(u, peak, loc=low, scale=high - low)))
         return self._written(low + u * (high - low))
 
+    def between(self, share: float) -> Value:
+        """The value at a share of its range, however it scatters; not of choices."""
+        low, high = self.ends
+        return self._written(np.array([low + share * (high - low)]))[0]
+
     def steps(self) -> list[Value]:
         """Its values on a grid."""
         spread = self.use.spread
