@@ -71,12 +71,16 @@ def find_best(
             raise InputError(f"'{i.use.name}' is one of some values, which have no best between them.", where=i.use.id)
     search = _Search(study, inputs, goal, tell)
     if len(inputs) == 1:
-        options = {"xatol": WITHIN, "maxiter": tries}
-        minimize_scalar(lambda u: search.at(np.array([u])), bounds=(0.0, 1.0), method="bounded", options=options)
+        minimize_scalar(
+            lambda u: search.at(np.array([u])), bounds=(0.0, 1.0), method="bounded",
+            options={"xatol": WITHIN, "maxiter": tries},
+        )  # fmt: skip
     else:
-        simplex = {"xatol": WITHIN, "fatol": 1e-6, "maxfev": tries}
         middle, ends = np.full(len(inputs), 0.5), [(0.0, 1.0)] * len(inputs)
-        minimize(search.at, middle, bounds=ends, method="Nelder-Mead", options=simplex)
+        minimize(
+            search.at, middle, bounds=ends, method="Nelder-Mead",
+            options={"xatol": WITHIN, "fatol": 1e-6, "maxfev": tries},
+        )  # fmt: skip
     held = [(t, u) for t, u in zip(search.tried, search.places, strict=True) if t.holds and t.goal is not None]
     if not held:
         return Best(best=None, at_end=[], tries=search.tried)
