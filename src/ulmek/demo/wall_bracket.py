@@ -1,5 +1,7 @@
 """Demo ``wall-bracket``: the bracket that carries the hoist's head sheave, bolted to the lock wall."""
 
+from typing import Any
+
 from ulmek.study.items import StudyDocument, read_study
 
 HOLES: dict[str, str | int] = {
@@ -10,6 +12,11 @@ HOLES: dict[str, str | int] = {
     "hole_spacing_y": "120 mm",
 }
 FRICTION = {"may_open": True, "may_slide": "friction", "mu": 0.15}
+
+
+def _input(key: str, name: str, path: str, *spread: Any) -> dict[str, Any]:
+    kind, low, high = spread
+    return {"id": key, "name": name, "paths": [path], "spread": {"kind": kind, "low": low, "high": high}}
 
 
 def wall_bracket() -> StudyDocument:
@@ -158,6 +165,24 @@ def wall_bracket() -> StudyDocument:
                 {"id": "preload", "name": "Preload", "increments": {"start": 0.5, "largest": 0.5}},
                 {"id": "hoist-pull", "name": "Hoist pull"},
                 {"id": "side-load", "name": "Side load"},
+            ],
+            # What a torque wrench leaves open, oiled to dry, and a gate that sticks.
+            "series": [
+                {
+                    "id": "scatter",
+                    "name": "Scatter of tightening and friction",
+                    "plan": "sobol",
+                    "samples": 64,
+                    "inputs": [
+                        _input(
+                            "preload", "Preload of each bolt", "/bolts/bolts/preload/preload", "normal", "75 %", "125 %"
+                        ),
+                        _input("mu-flange", "µ, flange on wall plate", "/pairs/flange/law/mu", "even", 0.1, 0.2),
+                        _input("mu-heads", "µ, under the heads", "/pairs/heads/law/mu", "even", 0.1, 0.2),
+                        _input("mu-nuts", "µ, under the nuts", "/pairs/nuts/law/mu", "even", 0.1, 0.2),
+                        _input("pull", "Hoist pull", "/loads/hoist-pull/values/hoist-pull", "even", "100 %", "115 %"),
+                    ],
+                }
             ],
         }
     )
