@@ -1,7 +1,8 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 import type { RunInfo, Summary } from "@/api/client";
 import { useHistory, useRunDocument } from "@/api/hooks";
+import { inChosenUnits } from "@/api/units";
 import type { Mirrors } from "@/scene/mirrors";
 import { Stage } from "@/scene/Stage";
 import type { Limits } from "@/scene/Stage3D";
@@ -10,7 +11,7 @@ import { Select } from "@/ui/Select";
 
 import { type Shown, fieldsOf } from "./fields";
 import { Legend, type Range, StatusLegend } from "./Legend";
-import { runName } from "./RunCard";
+import { runName, useChanges } from "./RunCard";
 import { useReviewLook } from "./useReviewLook";
 
 type Props = {
@@ -25,12 +26,17 @@ type Props = {
   isSolid: boolean;
   mirrors: Mirrors;
   tie: ViewTie;
+  /** Which increment of which run stands there. */
+  onSeen: (seen: Seen | undefined) => void;
 };
+export type Seen = { run: number; increment: number };
 
+/** So many sentences of what is other are told. */
+const TOLD = 3;
 const NOTHING = { colours: [], looks: [], highlights: [], showMesh: false, scale: 1 };
 
 /** Another field or run beside the one that is looked at: view and play head are tied, limits too where fields are alike. */
-export function Beside({ runs, run, time, shown, scale, limits, isSolid, mirrors, tie }: Props) {
+export function Beside({ runs, run, time, shown, scale, limits, isSolid, mirrors, tie, onSeen }: Props) {
   const [runId, setRunId] = useState<number>();
   const [field, setField] = useState<string>();
   const [own, setOwn] = useState<Range>();
@@ -49,6 +55,11 @@ export function Beside({ runs, run, time, shown, scale, limits, isSolid, mirrors
     own: isAlike ? limits : own,
   });
   const at = head === undefined ? undefined : history?.[head];
+  const changed = useChanges(other.id, other.id === run.id ? undefined : run.id).data;
+  useEffect(() => {
+    onSeen(head === undefined || other.id === run.id ? undefined : { run: other.id, increment: head });
+    return () => onSeen(undefined);
+  }, [head, other.id, run.id, onSeen]);
   return (
     <div className="min-w-0 flex-1 border-l border-line" aria-label="Beside" role="group">
       <Stage block={view?.block} look={view?.look ?? NOTHING} hasLegend tie={tie}>
@@ -73,6 +84,16 @@ export function Beside({ runs, run, time, shown, scale, limits, isSolid, mirrors
           <span className="pt-1 text-[13px] text-quiet" data-testid="beside">
             {at ? `increment ${(head ?? 0) + 1}, ${solved?.document.steps?.[at.step]?.name ?? ""}` : "…"}
           </span>
+          {changed && changed.length > 0 && (
+            <ul aria-label="Other here" className="w-full text-[12.5px] text-copper" title={changed.join("\n")}>
+              {changed.slice(0, TOLD).map((line) => (
+                <li key={line} className="truncate">
+                  {inChosenUnits(line)}
+                </li>
+              ))}
+              {changed.length > TOLD && <li>and {changed.length - TOLD} more</li>}
+            </ul>
+          )}
         </div>
         {solved && !known && <p className="absolute inset-x-4 top-14">That run has no such pair.</p>}
         {view &&

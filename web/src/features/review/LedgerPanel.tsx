@@ -40,12 +40,14 @@ type Props = {
   onShow: (next: Shown) => void;
   /** What another run came to at the same place, told beside what is other. */
   before?: Ledger | undefined;
+  /** How that is called: what was, or what stands beside. */
+  beforeWord?: string;
   /** Edit the study as it stands, for what a remark offers. */
   onMend?: EditFn;
 };
 
 /** The ledger: pairs and parts against pressure, penetration, sliding and yield, each with verdict and trend. */
-export function LedgerPanel({ ledger, settled, checks, shown, onShow, before, onMend }: Props) {
+export function LedgerPanel({ ledger, settled, checks, shown, onShow, before, beforeWord = "was", onMend }: Props) {
   const [rows, filter] = useFilter(ledger.rows, (row) => row.name, "Find in the ledger");
   return (
     <div className="px-3 pb-3" data-testid="ledger">
@@ -94,6 +96,7 @@ export function LedgerPanel({ ledger, settled, checks, shown, onShow, before, on
                   row={row}
                   column={column}
                   cell={cell}
+                  wasWord={beforeWord}
                   was={before?.rows.find((r) => r.id === row.id)?.[column]}
                   course={settled?.measures?.find((m) => m.row === row.id && m.column === column)}
                   on={next !== undefined && same(next, shown)}
@@ -136,6 +139,7 @@ function CellButton({
   column,
   cell,
   was,
+  wasWord,
   course,
   on,
   onClick,
@@ -144,6 +148,7 @@ function CellButton({
   column: Column;
   cell: LedgerCell;
   was: LedgerCell | null | undefined;
+  wasWord: string;
   course: SettledMeasure | undefined;
   on: boolean;
   onClick: (() => void) | undefined;
@@ -173,7 +178,7 @@ function CellButton({
       </span>
       {was?.value != null && isOther(was.value, cell.value) && (
         <span className="block text-[11.5px] leading-3.5 whitespace-nowrap text-copper" data-testid="was">
-          was {figure(was.value * factor)}
+          {wasWord} {figure(was.value * factor)}
           {was.grade !== cell.grade && ` ${MARK[was.grade]}`}
         </span>
       )}

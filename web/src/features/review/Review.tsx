@@ -22,7 +22,7 @@ import { Workroom } from "@/ui/Workroom";
 import { AlongBeam } from "./AlongBeam";
 import { AlongOutline } from "./AlongOutline";
 import { AxisSelect } from "./AxisSelect";
-import { Beside } from "./Beside";
+import { Beside, type Seen } from "./Beside";
 import { Curves } from "./Curves";
 import { DetailPanel } from "./DetailPanel";
 import { fieldsOf, type Shown } from "./fields";
@@ -83,7 +83,9 @@ export function Review({ info }: { info: StudyInfo }) {
   const shown = chosen ?? fallback.current;
   const at = count ? Math.min(head ?? count - 1, count - 1) : undefined;
   const ledger = useLedger(run?.id, at);
-  const before = useLedger(whatIf.answer && base?.id, whatIf.answer && at).data;
+  const [beside, setBeside] = useState<Seen>();
+  const other = whatIf.answer && base && at !== undefined ? { run: base.id, increment: at } : beside;
+  const before = useLedger(other?.run, other?.increment).data;
   const checks = useHandChecks(run?.id, at);
   const tools = useTools();
   const { sight, see } = useSelection();
@@ -168,7 +170,8 @@ export function Review({ info }: { info: StudyInfo }) {
           ledger={ledger.data}
           settled={settled.data}
           checks={checks.data}
-          before={before}
+          before={other && before}
+          beforeWord={whatIf.answer ? "was" : "beside"}
           shown={shown}
           onShow={setChosen}
           onMend={(patch, label) => edit.mutateAsync({ patch, label })}
@@ -527,6 +530,7 @@ export function Review({ info }: { info: StudyInfo }) {
             isSolid={tools.isSolid}
             mirrors={tools.mirrors}
             tie={tie}
+            onSeen={setBeside}
           />
         )}
       </>

@@ -11,6 +11,20 @@ import { Section } from "@/ui/Section";
 export const runName = (run: RunInfo) =>
   run.name || `run ${run.id}, r${run.revision}${run.variant && `, ${run.variant}`}`;
 
+/** What is other in the study of a run than in that of another, in sentences. */
+export const useChanges = (run: number, since: number | undefined) =>
+  useQuery({
+    queryKey: ["changes", run, since],
+    queryFn: async () =>
+      unwrap<string[]>(
+        await api.GET("/api/runs/{run_id}/changes", {
+          params: { path: { run_id: run }, query: { since: since ?? 0 } },
+        }),
+      ),
+    enabled: since !== undefined,
+    staleTime: Infinity,
+  });
+
 type Props = { run: RunInfo; earlier: RunInfo | undefined; onRemoved: () => void };
 
 /** A run by its name and note, what is other in it than in the one before, and how to be rid of it. */
@@ -23,17 +37,7 @@ export function RunCard({ run, earlier, onRemoved }: Props) {
     unwrap<RunInfo>(await api.PATCH("/api/runs/{run_id}", { ...path, body: naming }));
     await refreshed();
   };
-  const changed = useQuery({
-    queryKey: ["changes", run.id, earlier?.id],
-    queryFn: async () =>
-      unwrap<string[]>(
-        await api.GET("/api/runs/{run_id}/changes", {
-          params: { path: { run_id: run.id }, query: { since: earlier?.id ?? 0 } },
-        }),
-      ),
-    enabled: !!earlier,
-    staleTime: Infinity,
-  });
+  const changed = useChanges(run.id, earlier?.id);
   const remove = async () => {
     const answer = await api.DELETE("/api/runs/{run_id}", path);
     if (answer.error) unwrap(answer);

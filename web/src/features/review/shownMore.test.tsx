@@ -1,5 +1,5 @@
 import { cleanup, render, screen, within } from "@testing-library/react";
-import { afterEach, expect, test } from "vitest";
+import { afterEach, expect, test, vi } from "vitest";
 
 import type { RunInfo } from "@/api/client";
 import type { Mirrors } from "@/scene/mirrors";
@@ -90,11 +90,14 @@ test("beside stands the run before, at the increment that is nearest in time", a
     if (path.endsWith("/document")) return { body: { document: STUDY, amounts: {} } };
     if (path.endsWith("/history"))
       return { body: [0.4, 0.8, 1.6].map((t) => ({ ...SUMMARY, step: Math.floor(t), time: t % 1 })) };
+    if (path.endsWith("/changes")) return { body: ["µ 0.1 → 0.2.", "a.", "b.", "c."] };
     return { body: emptyScene() };
   });
   const { Wrapper } = withCache();
+  const seen = vi.fn();
   render(
     <Beside
+      onSeen={seen}
       runs={runs}
       run={runs[0]!}
       time={0.9}
@@ -110,8 +113,17 @@ test("beside stands the run before, at the increment that is nearest in time", a
   const beside = within(screen.getByRole("group", { name: "Beside" }));
   expect(await beside.findByText(/increment 2/)).toBeTruthy();
   expect(asked.filter((a) => a.path.includes("/runs/")).every((a) => a.path.includes("/runs/3"))).toBe(true);
+  // What is other there, and which increment of which run it is: the ledger tells both.
+  expect((await beside.findAllByRole("listitem")).map((li) => li.textContent)).toEqual([
+    "µ 0.1 → 0.2.",
+    "a.",
+    "b.",
+    "and 1 more",
+  ]);
+  expect(seen).toHaveBeenLastCalledWith({ run: 3, increment: 1 });
   await choose("Run beside", "run 5, r1");
   expect(asked.some((a) => a.path.includes("/runs/5/history"))).toBe(true);
+  expect(seen).toHaveBeenLastCalledWith(undefined);
 });
 
 test("the flow of force says what goes through each pair in place of its law", () => {
