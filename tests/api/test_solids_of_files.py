@@ -181,8 +181,9 @@ def test_documents_of_0_7_0_hand_over_the_solids_that_they_carry(tmp_path: Path)
     part = document["parts"][0] | {"recipe": {"kind": "file", "dimensions": {}, "kept": "whole", "file": use}}
     with sqlite3.connect(tmp_path / "ulmek.db") as old:
         old.execute("UPDATE alembic_version SET version_num = '0002'")
-        old.execute("DROP TABLE materialrecord")
-        for column in ("name", "note", "settling"):
+        for table in ("materialrecord", "seriesrecord"):
+            old.execute(f"DROP TABLE {table}")
+        for column in ("name", "note", "settling", "variant", "asked_of"):
             old.execute(f"ALTER TABLE runrecord DROP COLUMN {column}")
         old.execute("UPDATE studyrecord SET document = ?", [json.dumps({**document, "parts": [part]})])
         old.execute("UPDATE editrecord SET forward = ?", [json.dumps([{"op": "add", "path": "/x", "value": part}])])
