@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from ulmek.core.review.balance import Carrier
 from ulmek.core.review.bolt_cuts import BoltCut
 from ulmek.core.review.pair_fields import PairSummary
 from ulmek.core.review.summary import BoltSummary, Closing, Energies, Largest, PartSummary, SingularTop, Summary
@@ -100,6 +101,26 @@ def test_opening_is_measured_against_what_was_shut_after_tightening() -> None:
     assert _flange(share_open=1.0, share_sticking=0.0, share_sliding=0.0)[0].pressure.verdict.startswith(
         "Has come apart"
     )  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize(
+    ("carried", "meant", "is_told"),
+    [(-30e3, "to-hold", True), (-20e3, "to-hold", False), (-30e3, "to-carry-nothing", False), (30e3, "to-hold", False)],
+)
+def test_a_load_that_leaves_through_what_holds_its_part_is_told(carried: float, meant: str, is_told: bool) -> None:
+    prop = {"id": "prop", "name": "Prop", "faces": ["bracket/arm.end"], "kind": "fixed"}
+    patch = [{"op": "add", "path": "/supports/-", "value": prop}]
+    for at, pair in enumerate(demo_study("wall-bracket").pairs):
+        if "bracket" in str([*pair.a, *pair.b]):
+            patch.append({"op": "replace", "path": f"/pairs/{at}/meant", "value": meant})
+    study = edited_by(demo_study("wall-bracket"), patch)
+    course = _course()
+    course[1] = replace(course[1], carriers=(Carrier("support", "prop", (0.0, 0.0, carried), (0.0, 0.0, 0.0)),))
+    told = [r.text for r in build_ledger(study, course, 1).remarks if "leaves through" in r.text]
+    assert bool(told) == is_told
+    if told:
+        assert told[0].startswith("62% of the force on Bracket leaves through 'Prop', which holds it, and not through ")
+        assert "Bracket – wall plate" in told[0]
 
 
 @pytest.mark.parametrize(("as_one", "far", "grade"), [(0.95, 0.001, "bad"), (0.2, 0.02, "watch"), (0.2, 0.001, "good")])

@@ -26,6 +26,9 @@ CONFIGURED = {
     "distributed.worker.memory.pause": False,
     "distributed.worker.memory.terminate": 0.95,
     "distributed.scheduler.allowed-failures": 1,
+    # Nothing is told by HTTP.
+    "distributed.scheduler.http.routes": [],
+    "distributed.worker.http.routes": [],
 }
 
 
@@ -71,7 +74,7 @@ def connected(memory: float) -> Iterator["Client"]:
         with (
             LocalCluster(
                 n_workers=number, threads_per_worker=1, processes=True, protocol="tls://", host="127.0.0.1",
-                security=security, dashboard_address=None, memory_limit=int(room() / number),
+                security=security, dashboard_address="127.0.0.1:0", memory_limit=int(room() / number),
                 env={"ULMEK_THREADS": each, "OMP_NUM_THREADS": each, "MKL_NUM_THREADS": each},
             ) as cluster,
             Client(cluster, security=security, set_as_default=False) as client,

@@ -7,6 +7,7 @@ from ulmek.study.ledger.cells import Ledger, Remark, Row
 from ulmek.study.ledger.meetings import met
 from ulmek.study.ledger.pairs import pair_row
 from ulmek.study.ledger.parts import bolt_row, part_row
+from ulmek.study.ledger.ways import passed_by
 
 
 def build_ledger(study: StudyDocument, summaries: list[Summary], increment: int) -> Ledger:
@@ -19,7 +20,7 @@ def build_ledger(study: StudyDocument, summaries: list[Summary], increment: int)
         *(part_row(study, part, shown, remarks) for part in study.parts),
         *(bolt_row(study, bolt, shown, remarks) for bolt in study.bolts),
     ]
-    remarks += met(study, shown)
+    remarks += [*met(study, shown), *passed_by(study, summaries[increment])]
     closing = summaries[increment].balance.closing_error
     return Ledger(increment=increment, rows=_by_joints(study, rows), remarks=remarks, closing_error=closing)
 
