@@ -18,7 +18,7 @@ import psutil
 import pytest
 
 from ulmek.core.errors import SolveError, StoppedError
-from ulmek.runs.cluster import ADDRESS
+from ulmek.runs.cluster import ADDRESS, connected, workers_for
 from ulmek.runs.sample import Measured, SampleResult
 from ulmek.runs.scatter import findings, share_between
 from ulmek.runs.series import SAMPLES, STOP, Progress, read_samples, run_series
@@ -114,6 +114,21 @@ def test_a_cluster_that_is_there_gives_the_same_numbers_and_may_go_away(
     monkeypatch.setattr("ulmek.runs.cluster.PATIENCE", 1.0)
     with pytest.raises(SolveError, match="does not answer"):
         run_series(study, series, tmp_path / "nowhere")
+
+
+def _cores() -> int:
+    from ulmek.core.shared_out import CORES
+
+    return CORES
+
+
+def test_workers_share_the_cores_of_this_machine(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Two workers with two threads each on two cores took three times as long for a sample."""
+    monkeypatch.setattr("ulmek.runs.cluster.CORES", 4)
+    monkeypatch.setattr("ulmek.runs.cluster.room", lambda: 4e9)
+    with connected(1.9e9) as client:
+        assert list(client.run(_cores).values()) == [2, 2]
+    assert [workers_for(m) for m in (0.0, 1.9e9, 3e9, 9e9)] == [4, 2, 1, 1]
 
 
 def _free_port() -> int:

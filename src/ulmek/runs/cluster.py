@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from distributed import Client
 
 ADDRESS = "ULMEK_CLUSTER"
+THREADS = ("ULMEK_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS", "OPENBLAS_NUM_THREADS")
 # Seconds that a cluster may take to answer.
 PATIENCE = 20.0
 # Memory is watched, not moved to the disk: workers keep factors, and nothing that could be put aside.
@@ -68,14 +69,15 @@ def connected(memory: float) -> Iterator["Client"]:
                 yield client
             return
         number = workers_for(memory)
-        each = str(max(1, CORES // number))
         # Only who has the keys of this cluster can give it work.
         security = Security.temporary()
+        # Before they begin: what counts cores does so when it is loaded.
+        threads = dict.fromkeys(THREADS, str(max(1, CORES // number)))
         with (
+            dask.config.set({"distributed.nanny.pre-spawn-environ": threads}),
             LocalCluster(
                 n_workers=number, threads_per_worker=1, processes=True, protocol="tls://", host="127.0.0.1",
                 security=security, dashboard_address="127.0.0.1:0", memory_limit=int(room() / number),
-                env={"ULMEK_THREADS": each, "OMP_NUM_THREADS": each, "MKL_NUM_THREADS": each},
             ) as cluster,
             Client(cluster, security=security, set_as_default=False) as client,
         ):  # fmt: skip
