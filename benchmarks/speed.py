@@ -6,7 +6,8 @@ one factorization is analysis and numeric factorization of the tied assembly wit
 condensed path is everything from the meshed model to the last increment, without review numbers; a
 what-if is the same again with another friction coefficient, on the kept factor and with first trials from
 the history before; an iteration of the full
-path is one of Newton's steps with everything in it. Seconds depend on the machine: quote the ratios.
+path is one of Newton's steps with everything in it; a sample of a series is what the whole of it takes for one
+more, by all workers together. Seconds depend on the machine: quote the ratios.
 """
 
 import argparse
@@ -17,6 +18,7 @@ import multiprocessing
 import pstats
 import re
 import sys
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -49,12 +51,15 @@ from ulmek.core.solve.history import Increment, Landmark, solve_history
 from ulmek.core.solve.linear import factor_with_kept
 from ulmek.core.solve.state import Iteration
 from ulmek.demo import DEMOS, demo_study
+from ulmek.runs.series import run_series
 from ulmek.runs.solve import THREADS, solve_study
 from ulmek.study.checks import hand_checks
 from ulmek.study.meshes import forget_meshes
 from ulmek.study.translate import translate
 
 Result = TypeVar("Result")
+# Of a series that shows what a sample costs.
+SAMPLES = 24
 # One Newton iteration needs no history: two increments of the first step show its price.
 FULL_INCREMENTS = 2
 
@@ -124,9 +129,23 @@ def main() -> None:
     sys.stdout.write("\nwall-bracket from document to result, review numbers included\n")
     _row("whole solve to one factorization", whole / plain)
     _row("increments", sum(s.increments for s in outcome.steps), form="d")
+    _series(plain)
     for name in DEMOS:
         _estimates(name)
     sys.stdout.write(f"peak memory of this process: {_peak_so_far():.0f} MB\n")
+
+
+def _series(plain: float) -> None:
+    """What a sample of a series costs once each worker has its factors."""
+    study = demo_study("wall-bracket")
+    series = study.series[0].model_copy(update={"samples": SAMPLES})
+    told: list[tuple[int, float, int]] = []
+    with tempfile.TemporaryDirectory() as folder:
+        run_series(study, series, Path(folder), tell=lambda p: told.append((p.done, time.perf_counter(), p.workers)))
+    # Each worker's first sample is left out.
+    begun = next((done, at) for done, at, workers in told if done >= 2 * workers)
+    sys.stdout.write(f"\nwall-bracket, a series on {told[-1][2]} workers\n")
+    _row("a sample to one factorization", (told[-1][1] - begun[1]) / (told[-1][0] - begun[0]) / plain)
 
 
 def _estimates(name: str) -> None:
