@@ -71,10 +71,8 @@ def connected(memory: float) -> Iterator["Client"]:
         number = workers_for(memory)
         # Only who has the keys of this cluster can give it work.
         security = Security.temporary()
-        # Before they begin: what counts cores does so when it is loaded.
-        threads = dict.fromkeys(THREADS, str(max(1, CORES // number)))
         with (
-            dask.config.set({"distributed.nanny.pre-spawn-environ": threads}),
+            _environment(dict.fromkeys(THREADS, str(max(1, CORES // number)))),
             LocalCluster(
                 n_workers=number, threads_per_worker=1, processes=True, protocol="tls://", host="127.0.0.1",
                 security=security, dashboard_address="127.0.0.1:0", memory_limit=int(room() / number),
@@ -82,3 +80,19 @@ def connected(memory: float) -> Iterator["Client"]:
             Client(cluster, security=security, set_as_default=False) as client,
         ):  # fmt: skip
             yield client
+
+
+@contextmanager
+def _environment(values: dict[str, str]) -> Iterator[None]:
+    """What processes that are started meanwhile find in their environment: what counts cores does so when it is loaded,
+    and Dask would put what stands in ours before what it is told."""
+    before = {name: os.environ.get(name) for name in values}
+    os.environ.update(values)
+    try:
+        yield
+    finally:
+        for name, value in before.items():
+            if value is None:
+                os.environ.pop(name, None)
+            else:
+                os.environ[name] = value
