@@ -69,6 +69,17 @@ def test_a_series_is_solved_in_words_and_as_json(file: Path, tmp_path: Path) -> 
     values = [m["value"] for s in found["samples"] for m in s["measures"]
               if (m["row"], m["column"], m["step"]) == ("joint", "sliding", verdict["step"])]  # fmt: skip
     assert (verdict["least"], verdict["most"]) == pytest.approx((min(values), max(values)))
+    # Another plan in the same folder is solved anew; samples of another study are not taken for its own.
+    again = json.loads(
+        run(
+            app, ["series", str(file), *out, "--vary", "pairs/joint/law/mu=0.2..0.3", "--samples", "2", "--json"]
+        ).stdout
+    )
+    assert [list(s["inputs"]) for s in again["samples"]] == [["input-1"]] * 2
+    other = tmp_path / "other.json"
+    other.write_text(file.read_text().replace('"20 MPa"', '"25 MPa"'))
+    refused = run(app, ["series", str(other), *out])
+    assert (refused.exit_code, "samples of another study" in refused.stderr) == (2, True)
     for arguments, told in (
         (["--series", "none"], "there is no series 'none'"),
         (["--vary", "pairs/joint/law/mu"], "is no range"),

@@ -13,7 +13,7 @@ from ulmek.api.runs import Ctx, run_info
 from ulmek.api.studies import Base, study_info
 from ulmek.core.errors import InputError, UlmekError, UnknownNameError
 from ulmek.runs.sample import SampleResult
-from ulmek.runs.scatter import HELD, WORSE, Findings, findings, whether_held
+from ulmek.runs.scatter import HELD, WORSE, Findings, findings, step_of, whether_held
 from ulmek.runs.series import Progress, read_samples, series_of
 from ulmek.runs.series_driver import progress_in
 from ulmek.store.database import ACTIVE
@@ -229,8 +229,8 @@ def series_samples(series_id: int, ctx: Ctx, row: str = "", column: str = "") ->
     record = ctx.store.one_series(series_id)
     _, inputs, results = _read(ctx, record)
     steps = max((m.step for r in results for m in r.measures), default=-1) + 1
-    found = next((v for v in findings(results, inputs).verdicts if (v.row, v.column) == (row, column)), None)
-    return [_row(r, inputs, (row, column), steps, found.step if found is not None else 0) for r in results]
+    at = step_of([r for r in results if r.status == "solved"], row, column)
+    return [_row(r, inputs, (row, column), steps, at) for r in results]
 
 
 def _row(r: SampleResult, inputs: list[Input], key: tuple[str, str], steps: int, at: int) -> SampleRow:

@@ -175,6 +175,12 @@ def _held(results: Sequence[SampleResult], inputs: Sequence[Input]) -> Sure:
     return found
 
 
+def step_of(results: Sequence[SampleResult], row: str, column: str) -> int:
+    """The step (from 0) at whose end a measure is highest over all samples that have it."""
+    cells = [[m for m in r.measures if (m.row, m.column) == (row, column)] for r in results]
+    return _highest_step(kept) if (kept := [c for c in cells if c]) else 0
+
+
 def _highest_step(cells: list[list[Measured]]) -> int:
     by_step: dict[int, list[float]] = {}
     for m in (m for c in cells for m in c):

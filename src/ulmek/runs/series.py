@@ -16,13 +16,14 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic import BaseModel
 
-from ulmek.core.errors import SolveError, StoppedError, UnknownNameError
+from ulmek.core.errors import InputError, SolveError, StoppedError, UnknownNameError
 from ulmek.runs.cluster import address, connected
 from ulmek.runs.sample import SampleResult, solve_sample
 from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.items.series import SeriesUse
 from ulmek.study.preflight import preflight
 from ulmek.study.sampling import Input, Sample, changes_of, inputs_of, samples_of
+from ulmek.study.variants import OF_ASKING
 
 if TYPE_CHECKING:
     from distributed import Client, Future
@@ -76,20 +77,33 @@ def run_series(
 
     Raises
     ------
-    UlmekError : the study or the series cannot be run, or a cluster stays away; StoppedError : on request.
+    UlmekError : the study or the series cannot be run, the folder is of another study, or a cluster stays away;
+    StoppedError : on request.
     """
     inputs, samples = inputs_of(study, series), samples_of(study, series)
     (folder / SAMPLES).mkdir(parents=True, exist_ok=True)
-    text = study.model_dump_json(exclude={"variants", "series"})
+    text = _solved_of(study)
+    if (folder / STUDY).exists() and _solved_of(read_series_study(folder)) != text:
+        raise InputError(
+            "the folder has samples of another study.", where=str(folder), hint="Name another folder, or empty it."
+        )
     (folder / STUDY).write_text(study.model_dump_json(indent=2))
     keys = {s.number: _key(text, inputs, s) for s in samples}
-    done = {r.number for r in read_samples(folder)}
-    missing = sorted((s for s in samples if s.number not in done), key=lambda s: keys[s.number])
+    # One of another plan has the number, but not the values.
+    done = {r.number: r.values for r in read_samples(folder)}
+    missing = sorted((s for s in samples if done.get(s.number) != s.values), key=lambda s: keys[s.number])
+    for sample in missing:
+        _file(folder, sample.number).unlink(missing_ok=True)
     if missing:
         size = preflight(study).size
         memory = 0.0 if size is None else size.memory_mb * 1e6
         _Given(text, inputs, keys, folder, len(samples), tell).solve(missing, memory)
-    return read_samples(folder)
+    return read_samples(folder)[: len(samples)]
+
+
+def _solved_of(study: StudyDocument) -> str:
+    """What samples are solved of: the study without how it is asked."""
+    return study.model_dump_json(exclude=set(OF_ASKING))
 
 
 def read_samples(folder: Path) -> list[SampleResult]:
