@@ -16,22 +16,16 @@ asking_app = typer.Typer()
 @asking_app.command()
 def variants(file: Path, as_json: Annotated[bool, typer.Option("--json")] = False) -> None:
     """The variants of a study: what each changes, and which do not fit the study as it stands."""
-    from ulmek.study.changes import changes
-    from ulmek.study.variants import misfits, with_changes
+    from ulmek.study.changes import told_variants
 
     study = load(file)
-    wrong = {m.variant: m.text for m in misfits(study)}
-    told = {v.id: [] if v.id in wrong else changes(study, with_changes(study, v.changes)) for v in study.variants}
+    told = told_variants(study)
     if as_json:
-        rows = [
-            {"id": v.id, "name": v.name, "note": v.note, "changes": told[v.id], "misfit": wrong.get(v.id)}
-            for v in study.variants
-        ]
-        typer.echo(json.dumps(rows, indent=2))
+        typer.echo(json.dumps([v.model_dump() for v in told], indent=2))
         return
-    for v in study.variants:
+    for v in told:
         typer.echo(f"{v.id}: {v.name}")
-        for line in [f"does not fit: {wrong[v.id]}"] if v.id in wrong else told[v.id]:
+        for line in [f"does not fit: {v.misfit}"] if v.misfit else v.changes:
             typer.echo(f"  {line}")
     if not study.variants:
         typer.echo("The study has no variants.")

@@ -7,13 +7,13 @@ import pytest
 
 from ulmek.core.errors import InputError, UlmekError
 from ulmek.demo import demo_study
-from ulmek.study.changes import changes
+from ulmek.study.changes import changes, told_variants
 from ulmek.study.edits import edited_by
 from ulmek.study.items import StudyDocument, read_study
 from ulmek.study.items.series import SeriesUse
 from ulmek.study.items.variant import Change
 from ulmek.study.sampling import changes_of, inputs_of, samples_of
-from ulmek.study.variants import changes_between, entry_at, misfits, variant_of, with_changes
+from ulmek.study.variants import changes_between, entry_at, variant_of, with_changes
 
 PRELOAD, MU, HEADS = "/bolts/bolts/preload/preload", "/pairs/flange/law/mu", "/pairs/heads/law/mu"
 
@@ -48,7 +48,7 @@ def test_what_an_edit_changed_is_made_again_whatever_stands_where() -> None:
 
 def test_variants_follow_and_what_does_not_fit_is_listed() -> None:
     study = _with_variant(demo_study("wall-bracket"), Change(path=MU, value=0.4))
-    assert misfits(study) == []
+    assert [v.misfit for v in told_variants(study)] == [""]
     edited = edited_by(study, [{"op": "replace", "path": "/title", "value": "Another"}])
     made = with_changes(edited, variant_of(edited, "Other").changes)
     assert (entry_at(made, MU), made.title) == (0.4, "Another")
@@ -56,10 +56,10 @@ def test_variants_follow_and_what_does_not_fit_is_listed() -> None:
     assert changes(demo_study("wall-bracket"), study) == []
     at = next(i for i, p in enumerate(study.pairs) if p.id == "flange")
     without = edited_by(study, [{"op": "remove", "path": f"/pairs/{at}"}])
-    (misfit,) = misfits(without)
-    assert (misfit.variant, misfit.where) == ("other", "pairs/flange/law/mu")
-    assert "there is no 'flange'" in misfit.text
-    assert "heads" in misfit.text
+    (misfit,) = told_variants(without)
+    assert (misfit.id, misfit.where) == ("other", "pairs/flange/law/mu")
+    assert "there is no 'flange'" in misfit.misfit
+    assert "heads" in misfit.misfit
     with pytest.raises(InputError, match="two variants have the id 'other'"):
         _with_variant(study, Change(path=MU, value=0.1))
     with pytest.raises(InputError, match="not how it is asked"):

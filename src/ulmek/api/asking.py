@@ -11,7 +11,7 @@ from ulmek.api.context import Context
 from ulmek.api.models import RunInfo, StudyInfo
 from ulmek.api.runs import Ctx, run_info
 from ulmek.api.studies import Base, study_info
-from ulmek.core.errors import InputError, UlmekError, UnknownNameError
+from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.runs.sample import SampleResult
 from ulmek.runs.scatter import HELD, WORSE, Findings, findings, step_of, whether_held
 from ulmek.runs.series import Progress, read_samples, series_of
@@ -19,7 +19,7 @@ from ulmek.runs.series_driver import progress_in
 from ulmek.store.database import ACTIVE
 from ulmek.store.records import SeriesRecord
 from ulmek.store.texts import study_of
-from ulmek.study.changes import changes
+from ulmek.study.changes import ToldVariant, told_variants
 from ulmek.study.items import StudyDocument
 from ulmek.study.items.item import free_id
 from ulmek.study.items.series import SeriesUse
@@ -29,16 +29,6 @@ from ulmek.study.sampling import Input, Value, changes_of, inputs_of, samples_of
 from ulmek.study.variants import changes_between, variant_of, with_changes
 
 router = APIRouter(prefix="/api", tags=["asking again"])
-
-
-class VariantInfo(BaseModel):
-    """A variant: what it changes in words, or why it does not fit the study any more."""
-
-    id: str
-    name: str
-    note: str
-    changes: list[str]
-    misfit: str
 
 
 class InputInfo(BaseModel):
@@ -102,17 +92,9 @@ def _whole(ctx: Context, record_text: str) -> StudyDocument:
 
 
 @router.get("/studies/{study_id}/variants")
-def list_variants(study_id: int, ctx: Ctx) -> list[VariantInfo]:
+def list_variants(study_id: int, ctx: Ctx) -> list[ToldVariant]:
     """The variants of a study, each with what it changes."""
-    study, out = _whole(ctx, ctx.store.study(study_id).document), []
-    for v in study.variants:
-        told, misfit = [], ""
-        try:
-            told = changes(study, with_changes(study, v.changes))
-        except UlmekError as error:
-            misfit = f"{error.message} {error.hint}".strip()
-        out.append(VariantInfo(id=v.id, name=v.name, note=v.note, changes=told, misfit=misfit))
-    return out
+    return told_variants(_whole(ctx, ctx.store.study(study_id).document))
 
 
 @router.post("/studies/{study_id}/variants")

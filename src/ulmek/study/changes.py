@@ -4,8 +4,9 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from ulmek.core.errors import UlmekError
 from ulmek.study.items import KINDS, StudyDocument
-from ulmek.study.variants import OF_ASKING
+from ulmek.study.variants import OF_ASKING, with_changes
 
 # So many sentences are told; a study that is another one altogether says no more than that much.
 MOST = 40
@@ -28,6 +29,30 @@ def changes(before: StudyDocument, after: StudyDocument) -> list[str]:
     if len(told) > MOST:
         told = [*told[: MOST - 1], f"And {len(told) - MOST + 1} more."]
     return told
+
+
+class ToldVariant(BaseModel):
+    """A variant: what it changes in words, or why and where it does not fit the study any more."""
+
+    id: str
+    name: str
+    note: str
+    changes: list[str] = []
+    misfit: str = ""
+    where: str = ""
+
+
+def told_variants(study: StudyDocument) -> list[ToldVariant]:
+    """The variants of a study that carries its solids, in order."""
+    out = []
+    for v in study.variants:
+        told = ToldVariant(id=v.id, name=v.name, note=v.note)
+        try:
+            told.changes = changes(study, with_changes(study, v.changes))
+        except UlmekError as error:
+            told.misfit, told.where = f"{error.message} {error.hint}".strip(), error.where
+        out.append(told)
+    return out
 
 
 def _differences(was: BaseModel, now: BaseModel, only: set[str] | None = None) -> list[str]:

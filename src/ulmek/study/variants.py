@@ -5,9 +5,8 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 import jsonpatch
-from pydantic import BaseModel
 
-from ulmek.core.errors import InputError, UlmekError, UnknownNameError
+from ulmek.core.errors import InputError, UnknownNameError
 from ulmek.study.edits import as_it_stands, edited_by
 from ulmek.study.items import Part, Patch, StudyDocument
 from ulmek.study.items.variant import Change, Variant
@@ -129,24 +128,3 @@ def _by_key(value: Any) -> dict[str, Any] | None:
     if isinstance(value, list) and all(isinstance(v, dict) and "id" in v for v in value):
         return {v["id"]: v for v in value}
     return None
-
-
-class Misfit(BaseModel):
-    """A variant whose changes do not fit the study any more: why, and where."""
-
-    variant: str
-    name: str
-    where: str
-    text: str
-
-
-def misfits(study: StudyDocument, *, whole: Callable[[Part], Part] = as_it_stands) -> list[Misfit]:
-    """The variants that cannot be made of the study as it stands."""
-    out = []
-    for variant in study.variants:
-        try:
-            with_changes(study, variant.changes, whole=whole)
-        except UlmekError as error:
-            text = f"{error.message} {error.hint}".strip()
-            out.append(Misfit(variant=variant.id, name=variant.name, where=error.where, text=text))
-    return out

@@ -140,5 +140,5 @@ export type InputInfo = components["schemas"]["InputInfo"];
 export type SampleRow = components["schemas"]["SampleRow"];
 export type Findings = components["schemas"]["Findings"];
 export type Sure = components["schemas"]["Sure"];
-export type VariantInfo = components["schemas"]["VariantInfo"];
+export type VariantInfo = components["schemas"]["ToldVariant"];
 export type StudyChange = components["schemas"]["Change"];

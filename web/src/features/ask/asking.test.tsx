@@ -102,7 +102,10 @@ function ask(document: Partial<StudyDocument>, runs: SeriesInfo[]) {
     [/\/studies\/1\/series$/, () => runs],
     [/\/findings$/, () => FOUND],
     [/\/samples$/, () => ROWS],
-    [/\/variants$/, () => [{ id: "dry", name: "Dry", note: "", changes: [], misfit: "there is no 'seat'." }]],
+    [
+      /\/variants$/,
+      () => [{ id: "dry", name: "Dry", note: "", changes: [], misfit: "there is no 'seat'.", where: "" }],
+    ],
     [/\/start$/, () => ({ ...RUN, status: "running" })],
     [
       /\/studies\/1$/,
